@@ -1,0 +1,146 @@
+use super::Consequence;
+use serde::Serialize;
+
+/// The predicted boot.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Forecast {
+    /// The init system that was modelled: `systemd 252`.
+    pub init: String,
+    /// How the boot ends.
+    pub outcome: Outcome,
+    /// Whether anybody can log in.
+    pub reaches_login: bool,
+    /// Seconds that boot waits for something that does not come; null:
+    /// without end.
+    pub stall_s: Option<f64>,
+    /// What is said of the whole boot, in one sentence.
+    pub verdict: String,
+    /// What had to be assumed because the record does not say.
+    pub assumed: Vec<String>,
+    /// One for every entry, in table order.
+    pub entries: Vec<EntryForecast>,
+    /// What happens, in order.
+    pub events: Vec<Event>,
+}
+
+/// How a boot ends.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "kebab-case")]
+pub enum Outcome {
+    /// Everything asked for at boot is there.
+    Up,
+    /// Login, but something is missing, or root is left read-only.
+    Partial,
+    /// Stops in emergency mode.
+    Emergency,
+    /// The root file system is never found.
+    NoRoot,
+    /// Waits without end.
+    Never,
+}
+
+impl Outcome {
+    /// Whether anybody can log in.
+    pub fn reaches_login(self) -> bool {
+        matches!(self, Outcome::Up | Outcome::Partial)
+    }
+
+    /// The word for it, as in JSON.
+    pub fn name(self) -> &'static str {
+        match self {
+            Outcome::Up => "up",
+            Outcome::Partial => "partial",
+            Outcome::Emergency => "emergency",
+            Outcome::NoRoot => "no-root",
+            Outcome::Never => "never",
+        }
+    }
+}
+
+/// What becomes of one entry.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct EntryForecast {
+    /// Line in the table, from 1.
+    pub line: usize,
+    /// Source as written.
+    pub source: String,
+    /// Target as written.
+    pub target: String,
+    /// How it ends.
+    pub state: EntryState,
+    /// The init system's name for it; absent when it makes none.
+    pub unit: Option<String>,
+    /// Seconds that something waits for it; null: without end.
+    pub stall_s: Option<f64>,
+    /// What the worst is that this entry does to the boot; absent when
+    /// nothing.
+    pub consequence: Option<Consequence>,
+    /// Why it ends so.
+    pub why: String,
+    /// The line of the entry that this one waits for in vain.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub because_of: Option<usize>,
+}
+
+/// How an entry ends.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "kebab-case")]
+pub enum EntryState {
+    /// Mounted.
+    Mounted,
+    /// Swap, in use.
+    Active,
+    /// Mounted when first touched.
+    OnAccess,
+    /// Not asked for at boot.
+    Manual,
+    /// Its device never came.
+    TimedOut,
+    /// Tried, and refused.
+    Failed,
+    /// Waits for another entry that is not there.
+    Blocked,
+    /// Passed over: a duplicate, or a line nobody can use.
+    Ignored,
+    /// The facts do not tell.
+    Unknown,
+}
+
+impl EntryState {
+    /// The word for it, in text.
+    pub fn words(self) -> &'static str {
+        match self {
+            EntryState::Mounted => "mounted",
+            EntryState::Active => "active",
+            EntryState::OnAccess => "on access",
+            EntryState::Manual => "manual",
+            EntryState::TimedOut => "timed out",
+            EntryState::Failed => "failed",
+            EntryState::Blocked => "blocked",
+            EntryState::Ignored => "ignored",
+            EntryState::Unknown => "unknown",
+        }
+    }
+
+    /// Whether the entry was asked for and is not there.
+    pub fn is_absent(self) -> bool {
+        matches!(self, EntryState::TimedOut | EntryState::Failed | EntryState::Blocked | EntryState::Ignored)
+    }
+}
+
+/// One moment of the predicted boot.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Event {
+    /// Seconds after the init system began its jobs; boot's own work counts
+    /// as no time.
+    pub at_s: f64,
+    /// The unit it is about; the target when the init system has no units.
+    pub unit: String,
+    /// What happens.
+    pub what: String,
+}

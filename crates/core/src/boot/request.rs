@@ -1,0 +1,176 @@
+use super::trial::{Cause, Trial, mount, swap};
+use super::unit_name::encode_link;
+use crate::record::{PathFacts, PathKind, Record};
+use crate::resolve::{Index, Near, Resolution, Source, is_network_type};
+use crate::table::{Entry, Table};
+
+/// What one entry asks the boot for, and what is known of it.
+#[derive(Debug, Clone)]
+pub struct Request<'a> {
+    /// The entry.
+    pub entry: Entry,
+    /// Its source, told apart.
+    pub source: Source,
+    /// Whether the device it needs is there.
+    pub need: Need<'a>,
+    /// The target as a clean absolute path with links followed; `None` for
+    /// swap and for lines whose target is no path.
+    pub target: Option<String>,
+    /// What trying it ends in.
+    pub trial: Trial,
+    /// `nofail`.
+    pub nofail: bool,
+    /// `noauto`.
+    pub noauto: bool,
+    /// `x-systemd.automount`.
+    pub automount: bool,
+    /// Waits for the network: `_netdev` or a network type.
+    pub network: bool,
+    /// Facts about the target.
+    pub facts: Option<&'a PathFacts>,
+}
+
+/// Whether the block device a request needs is there.
+#[derive(Debug, Clone)]
+pub enum Need<'a> {
+    /// It needs none.
+    None,
+    /// It is there.
+    Present(Vec<&'a crate::record::Device>),
+    /// It is not; names that look alike.
+    Missing(Vec<Near<'a>>),
+    /// The facts do not tell; why.
+    Unknown(String),
+}
+
+/// What every entry of a table asks for.
+pub fn requests<'a>(record: &'a Record, index: &Index<'a>, table: &Table) -> Vec<Request<'a>> {
+    table.entries().into_iter().map(|entry| request(record, index, entry)).collect()
+}
+
+fn request<'a>(record: &'a Record, index: &Index<'a>, entry: Entry) -> Request<'a> {
+    let source = Source::of(&entry);
+    let need = match index.resolve(&source) {
+        Resolution::Found(devices) => Need::Present(devices),
+        Resolution::Absent(near) => Need::Missing(near),
+        Resolution::Unknown(why) => Need::Unknown(why),
+        Resolution::NotADevice => Need::None,
+    };
+    let device = match &need {
+        Need::Present(devices) => devices.first().copied(),
+        _ => None,
+    };
+    let swap_path = if let Source::Path(path) = &source { record.path(path) } else { None };
+    let facts = record.path(&entry.target);
+    let trial = if entry.is_swap() {
+        swap(&source, device, swap_path)
+    } else {
+        bind_trial(record, &entry, &source).unwrap_or_else(|| mount(record, &entry, &source, device, facts))
+    };
+    Request {
+        target: target(&entry, facts),
+        nofail: entry.has("nofail"),
+        noauto: entry.switched("noauto", "auto"),
+        automount: entry.has("x-systemd.automount") || remark(&entry, "systemd.automount"),
+        network: entry.has("_netdev") || is_network_type(&entry.fstype),
+        entry,
+        source,
+        need,
+        trial,
+        facts,
+    }
+}
+
+/// A bind mount fails when its source is a file and its target a folder; a
+/// source that is missing is made by the init system (recorded).
+fn bind_trial(record: &Record, entry: &Entry, source: &Source) -> Option<Trial> {
+    let Source::Path(path) = source else { return None };
+    if !entry.is_bind() && entry.fstype == "none" {
+        return Some(Trial::Fails(
+            Cause::Options,
+            "without bind among the options there is nothing of type none to mount".to_owned(),
+        ));
+    }
+    let kind = |p: &str| record.path(p).map(|f| f.kind);
+    let mismatch = entry.is_bind()
+        && kind(path) == Some(PathKind::File)
+        && kind(&entry.target) == Some(PathKind::Directory);
+    mismatch.then(|| Trial::Fails(Cause::Target, format!("{path} is a file and {} a folder", entry.target)))
+}
+
+/// systemd also reads its options behind `comment=`.
+fn remark(entry: &Entry, word: &str) -> bool {
+    entry.options.iter().any(|o| o.name == "comment" && o.value.as_deref() == Some(word))
+}
+
+fn target(entry: &Entry, facts: Option<&PathFacts>) -> Option<String> {
+    if entry.is_swap() || !entry.target.contains('/') {
+        return None;
+    }
+    let canonical = facts.and_then(|f| f.canonical.as_deref());
+    Some(tidy_target(canonical.unwrap_or(&entry.target)))
+}
+
+/// The target with doubled and trailing slashes gone and one in front.
+pub fn tidy_target(target: &str) -> String {
+    let parts: Vec<&str> = target.split('/').filter(|p| !p.is_empty() && *p != ".").collect();
+    format!("/{}", parts.join("/"))
+}
+
+impl Request<'_> {
+    /// Number of the entry's line.
+    pub fn line(&self) -> usize {
+        self.entry.line
+    }
+
+    /// Whether it is the entry of the root file system.
+    pub fn is_root(&self) -> bool {
+        self.target.as_deref() == Some("/")
+    }
+
+    /// The path the init system waits for and activates: for tags the name
+    /// under /dev/disk.
+    pub fn source_path(&self) -> String {
+        match &self.source {
+            Source::Tag(tag, value) => format!("/dev/disk/{}/{}", tag.folder(), encode_link(value)),
+            Source::Device(path) | Source::Path(path) => path.clone(),
+            Source::Network(text) | Source::Word(text) | Source::Strange(text) => text.clone(),
+        }
+    }
+
+    /// The paths whose mounts have to be there first: the target's own
+    /// folder, a bind source, a swap file, `x-systemd.requires-mounts-for=`.
+    pub fn lies_under(&self) -> Vec<String> {
+        let mut paths: Vec<String> = Vec::new();
+        if let Some(target) = &self.target {
+            paths.extend(target.rsplit_once('/').map(|(parent, _)| parent.to_owned()));
+        }
+        if let (Source::Path(path), true) = (&self.source, self.entry.is_bind() || self.entry.is_swap()) {
+            paths.push(path.clone());
+        }
+        let named = self.entry.options.iter().filter(|o| o.name == "x-systemd.requires-mounts-for");
+        paths.extend(named.filter_map(|o| o.value.clone()));
+        paths
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn reads_what_an_entry_asks_for() {
+        let record = Record::new("mooring");
+        let index = Index::new(&record);
+        let table = Table::parse(
+            "LABEL=a srv//a/ ext4 nofail,noauto\nb:/c /c nfs comment=systemd.automount\nLABEL=d none ext4\n/a/swap none swap\n",
+        );
+        let all = requests(&record, &index, &table);
+        assert_eq!(all[0].target.as_deref(), Some("/srv/a"));
+        assert!(all[0].nofail && all[0].noauto && !all[0].network);
+        assert!(all[1].network && all[1].automount);
+        assert_eq!(all[2].target, None);
+        assert_eq!(all[3].lies_under(), ["/a/swap"]);
+        assert_eq!(all[0].source_path(), "/dev/disk/by-label/a");
+    }
+}

@@ -1,0 +1,218 @@
+use crate::options::{Checked, KernelVersion, Verdict, check};
+use crate::record::{Content, ContentKind, Device, PathFacts, PathKind, Record};
+use crate::resolve::{Source, is_network_type};
+use crate::table::Entry;
+
+/// What mounting or activating ends in once everything it needs is there.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Trial {
+    /// It works.
+    Works,
+    /// It is refused.
+    Fails(Cause, String),
+    /// The facts do not tell; what is missing.
+    Unknown(String),
+}
+
+/// What a refusal is about.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Cause {
+    /// The source is no name of a device.
+    Source,
+    /// The device holds something else, or nothing.
+    Content,
+    /// Nobody knows the type, or its helper is not installed.
+    Support,
+    /// An option.
+    Options,
+    /// What lies at the target.
+    Target,
+}
+
+/// The verdict on each option of an entry, by the type it will be mounted
+/// with: the one written, or for `auto` the one the device holds.
+pub fn option_verdicts(record: &Record, entry: &Entry, content: Option<&Content>) -> Vec<Checked> {
+    let kernel = record.host.kernel.as_deref().and_then(KernelVersion::parse);
+    check(mounted_type(entry, content), &entry.options, kernel)
+}
+
+/// The type the entry is mounted with.
+fn mounted_type<'a>(entry: &'a Entry, content: Option<&'a Content>) -> &'a str {
+    if entry.is_bind() {
+        return "none";
+    }
+    let held = content.and_then(|c| c.fstype.as_deref());
+    match entry.types().collect::<Vec<_>>().as_slice() {
+        [] | ["auto"] => held.unwrap_or("auto"),
+        [one] => one,
+        several => several.iter().find(|t| Some(**t) == held).unwrap_or(&several[0]),
+    }
+}
+
+/// Tries a mount in thought.
+pub(super) fn mount(
+    record: &Record,
+    entry: &Entry,
+    source: &Source,
+    device: Option<&Device>,
+    facts: Option<&PathFacts>,
+) -> Trial {
+    let content = device.and_then(|d| d.content.as_ref());
+    if let Source::Strange(name) = source {
+        return Trial::Fails(
+            Cause::Source,
+            format!("{name} is no name of a device that the boot understands"),
+        );
+    }
+    if let Some(objection) = content.and_then(|c| type_objection(entry, c)) {
+        return Trial::Fails(Cause::Content, objection);
+    }
+    if let Some(objection) = support_objection(record, entry) {
+        return Trial::Fails(Cause::Support, objection);
+    }
+    let verdicts = option_verdicts(record, entry, content);
+    if let Some(refused) = verdicts.iter().find(|v| v.verdict == Verdict::Refused) {
+        let option = &entry.options[refused.index].name;
+        return Trial::Fails(Cause::Options, format!("the option {option} is refused: {}", refused.why));
+    }
+    match facts.map(|f| f.kind) {
+        Some(PathKind::File | PathKind::Other) => {
+            Trial::Fails(Cause::Target, format!("{} is not a folder", entry.target))
+        }
+        _ => unknown(entry, source, content).map_or(Trial::Works, Trial::Unknown),
+    }
+}
+
+fn unknown(entry: &Entry, source: &Source, content: Option<&Content>) -> Option<String> {
+    if source.wants_device() && content.is_none() {
+        return Some("what the device holds was not read".to_owned());
+    }
+    is_network_type(&entry.fstype).then(|| "the network is not part of the record".to_owned())
+}
+
+/// Why a device with this content cannot be mounted with the entry's type;
+/// `None` when it can, or when that cannot be told.
+pub fn type_objection(entry: &Entry, content: &Content) -> Option<String> {
+    let types: Vec<&str> = entry.types().collect();
+    let held = content.fstype.as_deref();
+    match content.kind {
+        ContentKind::Unknown | ContentKind::Ambiguous => None,
+        ContentKind::Empty if entry.has("x-systemd.makefs") => None,
+        ContentKind::Empty => Some("the device holds nothing: it was never formatted".to_owned()),
+        ContentKind::Swap => Some("the device holds swap, which is not mounted".to_owned()),
+        ContentKind::Filesystem => {
+            let held = held?;
+            let any = types.is_empty() || types.iter().any(|t| *t == "auto" || type_takes(t, held));
+            (!any).then(|| format!("the table says {}, the device holds {held}", entry.fstype))
+        }
+    }
+}
+
+/// Whether mounting with one type takes a content of another.
+fn type_takes(wanted: &str, held: &str) -> bool {
+    match wanted {
+        // One driver for all three; it refuses newer features under the older
+        // names (recorded: ext3 on an ext4 content stops boot).
+        "ext4" => matches!(held, "ext2" | "ext3" | "ext4"),
+        "ext3" => matches!(held, "ext3"),
+        "ext2" => matches!(held, "ext2" | "ext3"),
+        "msdos" | "umsdos" | "vfat" => held == "vfat",
+        "ntfs" | "ntfs3" | "ntfs-3g" | "fuseblk" => matches!(held, "ntfs" | "exfat"),
+        "exfat-fuse" => held == "exfat",
+        other if other.starts_with("fuse") => true,
+        other => other == held,
+    }
+}
+
+/// Why the type cannot be mounted at all; `None` when it can, or when what
+/// the host supports is not fully known.
+fn support_objection(record: &Record, entry: &Entry) -> Option<String> {
+    let helpers = &record.programs.as_ref()?.mount_helpers;
+    let helped = |t: &str| helpers.iter().any(|h| h == t || (t.starts_with("fuse") && h == "fuse"));
+    let types: Vec<&str> = entry.types().collect();
+    if types.is_empty() || entry.is_bind() || types.iter().any(|t| matches!(*t, "auto" | "none")) {
+        return None;
+    }
+    if let [only] = types.as_slice()
+        && needs_helper(only)
+    {
+        return (!helped(only)).then(|| format!("the program mount.{only} is not installed"));
+    }
+    let support = record.filesystems.as_ref()?;
+    support.modules.as_ref()?;
+    let mountable = |t: &&str| support.of(t).is_some() || helped(t);
+    (!types.iter().any(mountable))
+        .then(|| format!("neither the kernel nor a helper knows the type {}", entry.fstype))
+}
+
+/// Types that only their own mount program can mount.
+fn needs_helper(fstype: &str) -> bool {
+    matches!(fstype, "nfs" | "nfs4" | "cifs" | "smb3" | "ntfs-3g" | "glusterfs") || fstype.starts_with("fuse")
+}
+
+/// Tries swapon in thought.
+pub(super) fn swap(source: &Source, device: Option<&Device>, facts: Option<&PathFacts>) -> Trial {
+    let content = match source {
+        Source::Path(path) => match facts.map(|f| f.kind) {
+            None => return Trial::Unknown(format!("nothing is known of {path}")),
+            Some(PathKind::Absent) => return Trial::Fails(Cause::Source, format!("there is no file {path}")),
+            Some(PathKind::Directory | PathKind::Other) => {
+                return Trial::Fails(Cause::Source, format!("{path} is not a file"));
+            }
+            Some(PathKind::File) => facts.and_then(|f| f.content.as_ref()),
+        },
+        Source::Strange(name) | Source::Word(name) | Source::Network(name) => {
+            return Trial::Fails(Cause::Source, format!("{name} is no name of a device or file"));
+        }
+        _ => device.and_then(|d| d.content.as_ref()),
+    };
+    let holes = facts.and_then(|f| Some(f.allocated? < f.size?)).unwrap_or(false);
+    match content {
+        _ if holes => Trial::Fails(Cause::Content, "the swap file has holes".to_owned()),
+        None => Trial::Unknown("what it holds was not read".to_owned()),
+        Some(content) => {
+            swap_objection(content).map_or(Trial::Works, |why| Trial::Fails(Cause::Content, why))
+        }
+    }
+}
+
+/// Why swapon refuses this content.
+pub fn swap_objection(content: &Content) -> Option<String> {
+    match content.kind {
+        ContentKind::Swap | ContentKind::Ambiguous => None,
+        ContentKind::Empty => Some("it holds no swap area: it was never made with mkswap".to_owned()),
+        ContentKind::Unknown => Some("it holds no swap area".to_owned()),
+        ContentKind::Filesystem => Some(format!("it holds {}, not swap", content.words())),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::table::Table;
+
+    fn objection(line: &str, kind: ContentKind, held: &str) -> Option<String> {
+        let content = Content::new(kind, Some(held).filter(|h| !h.is_empty()));
+        type_objection(&Table::parse(line).entries()[0], &content)
+    }
+
+    #[test]
+    fn types_against_contents() {
+        use ContentKind::{Ambiguous, Empty, Filesystem, Swap};
+        for (line, kind, held, fits) in [
+            ("LABEL=a /a ext4", Filesystem, "ext2", true),
+            ("LABEL=a /a ext3", Filesystem, "ext4", false),
+            ("LABEL=a /a ext4", Filesystem, "xfs", false),
+            ("LABEL=a /a ext4,xfs", Filesystem, "xfs", true),
+            ("LABEL=a /a auto", Filesystem, "xfs", true),
+            ("LABEL=a /a", Filesystem, "xfs", true),
+            ("LABEL=a /a msdos", Filesystem, "vfat", true),
+            ("LABEL=a /a ext4", Swap, "swap", false),
+            ("LABEL=a /a auto", Empty, "", false),
+            ("LABEL=a /a ext4 x-systemd.makefs", Empty, "", true),
+            ("LABEL=a /a ext4", Ambiguous, "ext4+swap", true),
+        ] {
+            assert_eq!(objection(line, kind, held).is_none(), fits, "{line} on {held}");
+        }
+    }
+}

@@ -1,0 +1,20 @@
+//! Facts, judgement and forecast for fstab and swap configuration.
+//!
+//! Data flows one way: a [`record::Record`] holds every fact about one host;
+//! [`judge`](judgement::judge) turns it and a [`table::Table`] into findings
+//! and a forecast. Nothing here prints, reads a file, asks the clock or the
+//! environment, or ends the process; a lint keeps it so.
+
+#![forbid(unsafe_code)]
+#![deny(clippy::print_stdout, clippy::print_stderr, clippy::exit, clippy::disallowed_methods)]
+
+pub mod boot;
+pub mod judgement;
+pub mod options;
+pub mod probe;
+pub mod record;
+pub mod resolve;
+pub mod rules;
+pub mod size;
+pub mod table;
+pub mod text;

@@ -1,0 +1,128 @@
+use serde::{Deserialize, Serialize};
+
+/// The host itself and how it was surveyed.
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(default)]
+pub struct Host {
+    /// Host name.
+    pub name: String,
+    /// Where the facts come from.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub origin: Option<Origin>,
+    /// `PRETTY_NAME` of os-release.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub os: Option<String>,
+    /// `ID` of os-release: `debian`, `fedora` …
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub os_id: Option<String>,
+    /// `VERSION_ID` of os-release.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub os_version: Option<String>,
+    /// Kernel release as `uname -r` prints it.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub kernel: Option<String>,
+    /// Machine architecture as the kernel names it.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub architecture: Option<String>,
+    /// Memory page size in bytes.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub page_size: Option<u64>,
+    /// The init system.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub init: Option<Init>,
+    /// Version of the mount program, `2.38.1`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub mount_program: Option<String>,
+    /// When the survey was taken, in seconds since 1970 UTC.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub taken_at_s: Option<u64>,
+    /// What the survey was allowed to see.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub privileges: Option<Privileges>,
+}
+
+/// Where a record's facts come from.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "lowercase")]
+pub enum Origin {
+    /// A running host.
+    Live,
+    /// A folder that is some host's root.
+    Tree,
+    /// Disk images.
+    Image,
+}
+
+/// The program that runs first and carries out the boot.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Init {
+    /// Which one.
+    pub kind: InitKind,
+    /// Its version, `252`.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub version: Option<String>,
+    /// Whether it is the running process 1, or only installed.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub running: Option<bool>,
+    /// How long it waits for a device by default, in seconds, if configured.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub device_timeout_s: Option<f64>,
+    /// How long it lets a mount or swap command run, in seconds, if configured.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub start_timeout_s: Option<f64>,
+}
+
+/// Init systems told apart.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "lowercase")]
+pub enum InitKind {
+    /// systemd.
+    Systemd,
+    /// The script-driven System V init.
+    Sysvinit,
+    /// OpenRC.
+    Openrc,
+    /// BusyBox init.
+    Busybox,
+    /// Something else: a container's own first process, for example.
+    Other,
+}
+
+impl InitKind {
+    /// The name people use.
+    pub fn name(self) -> &'static str {
+        match self {
+            InitKind::Systemd => "systemd",
+            InitKind::Sysvinit => "sysvinit",
+            InitKind::Openrc => "openrc",
+            InitKind::Busybox => "busybox",
+            InitKind::Other => "an unknown init",
+        }
+    }
+}
+
+/// Who took the survey.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Privileges {
+    /// Effective user id.
+    pub uid: u32,
+}
+
+/// Main memory, in bytes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Memory {
+    /// Memory the kernel manages.
+    pub total: u64,
+    /// Swap that is active.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub swap_total: Option<u64>,
+    /// Active swap not in use.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub swap_free: Option<u64>,
+}

@@ -1,0 +1,205 @@
+//! The record: every fact about one host, in one JSON document.
+//!
+//! An absent field means *not known*, never "no" or "none": what is known to
+//! be absent has a value of its own (`"kind": "empty"`, an empty list,
+//! `false`). What could not be read, and why, is listed in
+//! [`Record::unread`].
+
+mod content;
+mod device;
+mod host;
+mod paths;
+mod raw;
+
+pub use content::{Content, ContentKind};
+pub use device::{Device, DeviceKind, PartitionFacts};
+pub use host::{Host, Init, InitKind, Memory, Origin, Privileges};
+pub use paths::{ActiveSwap, FsSupport, Mount, PathFacts, PathKind, Programs, Support};
+pub use raw::RawBytes;
+
+use serde::{Deserialize, Serialize};
+
+/// The name and version every record carries.
+pub const SCHEMA: &str = "bradawl.record/1";
+
+/// Records larger than this are refused.
+pub const MAX_BYTES: u64 = 64 << 20;
+
+/// All facts about one host.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Record {
+    /// Always `bradawl.record/1`.
+    pub schema: String,
+    /// The host itself.
+    pub host: Host,
+    /// What could not be read, and why.
+    #[serde(default)]
+    pub unread: Vec<Unread>,
+    /// The tables found; the first is the one the host boots with.
+    #[serde(default)]
+    pub tables: Vec<TableFile>,
+    /// Block devices that exist for the kernel.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub devices: Option<Vec<Device>>,
+    /// Whether the folders of names under /dev/disk exist, so that the
+    /// devices' `links` list every name there is.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub links_complete: Option<bool>,
+    /// What is mounted, in the order of /proc/self/mountinfo.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub mounts: Option<Vec<Mount>>,
+    /// Active swap areas.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub swaps: Option<Vec<ActiveSwap>>,
+    /// Main memory and swap totals.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub memory: Option<Memory>,
+    /// File system types the kernel can mount.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub filesystems: Option<FsSupport>,
+    /// Mount helpers and checkers that are installed.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub programs: Option<Programs>,
+    /// Facts about the paths that tables name: targets, bind sources, swap
+    /// files.
+    #[serde(default)]
+    pub paths: Vec<PathFacts>,
+    /// The kernel command line.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub command_line: Option<String>,
+}
+
+/// Something that could not be read.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Unread {
+    /// The file, device or fact.
+    pub what: String,
+    /// Why not: the operating system's words.
+    pub why: String,
+}
+
+/// A table as it lies on disk.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct TableFile {
+    /// Its path on the host, or the name it was given by.
+    pub path: String,
+    /// Its bytes.
+    #[serde(flatten)]
+    pub bytes: RawBytes,
+    /// Permission bits.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub mode: Option<u32>,
+    /// Owner's user id.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub uid: Option<u32>,
+    /// Owner's group id.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub gid: Option<u32>,
+}
+
+/// Why a document is not a record this program can read.
+#[derive(Debug, thiserror::Error)]
+pub enum LoadError {
+    /// Not JSON, or JSON that does not fit; line and column are counted from 1.
+    #[error("line {line}, column {column}: {reason}")]
+    Json {
+        /// Line in the document.
+        line: usize,
+        /// Column in that line.
+        column: usize,
+        /// What was expected.
+        reason: String,
+    },
+    /// A record of another kind or version.
+    #[error("schema is {found:?}; this program reads {SCHEMA:?}")]
+    Schema {
+        /// What the document says it is.
+        found: String,
+    },
+}
+
+impl Record {
+    /// An empty record for a host: everything unknown.
+    pub fn new(name: impl Into<String>) -> Self {
+        Record {
+            schema: SCHEMA.to_owned(),
+            host: Host { name: name.into(), ..Host::default() },
+            unread: Vec::new(),
+            tables: Vec::new(),
+            devices: None,
+            links_complete: None,
+            mounts: None,
+            swaps: None,
+            memory: None,
+            filesystems: None,
+            programs: None,
+            paths: Vec::new(),
+            command_line: None,
+        }
+    }
+
+    /// Reads a record from its JSON form.
+    ///
+    /// # Errors
+    /// [`LoadError`] names the place, or the schema found when it is not ours.
+    pub fn from_json(bytes: &[u8]) -> Result<Self, LoadError> {
+        #[derive(Deserialize)]
+        struct Tag {
+            schema: Option<String>,
+        }
+        // The tag first: a later version may not fit today's fields at all.
+        let tag: Tag = serde_json::from_slice(bytes).map_err(json_error)?;
+        match tag.schema.as_deref() {
+            Some(SCHEMA) => serde_json::from_slice(bytes).map_err(json_error),
+            other => Err(LoadError::Schema { found: other.unwrap_or("not given").to_owned() }),
+        }
+    }
+
+    /// The facts about a path named in a table, if they were gathered.
+    pub fn path(&self, path: &str) -> Option<&PathFacts> {
+        self.paths.iter().find(|p| p.path == path)
+    }
+
+    /// The devices; empty when unknown.
+    pub fn devices(&self) -> &[Device] {
+        self.devices.as_deref().unwrap_or_default()
+    }
+}
+
+fn json_error(e: serde_json::Error) -> LoadError {
+    let text = e.to_string();
+    let reason = text.split(" at line ").next().unwrap_or(&text).to_owned();
+    LoadError::Json { line: e.line(), column: e.column(), reason }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn round_trip_keeps_unknown_apart_from_none() {
+        let mut record = Record::new("kelp");
+        record.swaps = Some(Vec::new());
+        let json = serde_json::to_vec(&record).unwrap();
+        let back = Record::from_json(&json).unwrap();
+        assert_eq!(back, record);
+        assert!(back.mounts.is_none() && back.swaps.is_some());
+    }
+
+    #[test]
+    fn says_what_is_wrong_and_where() {
+        let json = serde_json::to_string_pretty(&Record::new("kelp")).unwrap();
+        let cut = Record::from_json(&json.as_bytes()[..json.len() / 2]).unwrap_err().to_string();
+        assert!(cut.contains("line") && cut.contains("EOF"), "{cut}");
+        let later = json.replace("record/1", "record/7");
+        let error = Record::from_json(later.as_bytes()).unwrap_err().to_string();
+        assert!(
+            error.contains("bradawl.record/7") && error.contains("reads \"bradawl.record/1\""),
+            "{error}"
+        );
+        assert!(Record::from_json(b"{}").unwrap_err().to_string().contains("not given"));
+    }
+}

@@ -1,0 +1,155 @@
+use super::RawBytes;
+use serde::{Deserialize, Serialize};
+
+/// Something mounted: a line of /proc/self/mountinfo.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Mount {
+    /// What is mounted, as the kernel names it.
+    pub source: String,
+    /// Where, with escapes decoded.
+    pub target: String,
+    /// File system type.
+    #[serde(rename = "type")]
+    pub fstype: String,
+    /// Options of this mount and of its file system, in the kernel's words.
+    pub options: String,
+    /// The folder of the file system that is shown.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub root: Option<String>,
+    /// Device numbers, `8:1`.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub device: Option<String>,
+}
+
+/// An active swap area: a line of /proc/swaps.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct ActiveSwap {
+    /// Path of the device or file.
+    pub path: String,
+    /// Size in bytes.
+    pub size: u64,
+    /// Bytes in use.
+    pub used: u64,
+    /// Priority; the highest is used first.
+    pub priority: i32,
+}
+
+/// How a file system type is supported.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "lowercase")]
+pub enum Support {
+    /// The running kernel has it now, built in or loaded.
+    Present,
+    /// A module for it lies ready.
+    Module,
+}
+
+/// File system types the kernel can mount.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(default)]
+pub struct FsSupport {
+    /// Types of /proc/filesystems that take a device.
+    pub on_devices: Vec<String>,
+    /// Types of /proc/filesystems that take none.
+    pub without_device: Vec<String>,
+    /// Types for which a loadable module exists; absent: not known.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub modules: Option<Vec<String>>,
+}
+
+impl FsSupport {
+    /// How the type is supported; `None` when it is not, as far as is known.
+    pub fn of(&self, fstype: &str) -> Option<Support> {
+        if self.on_devices.iter().chain(&self.without_device).any(|t| t == fstype) {
+            return Some(Support::Present);
+        }
+        let modules = self.modules.as_deref().unwrap_or_default();
+        modules.iter().any(|t| t == fstype).then_some(Support::Module)
+    }
+}
+
+/// Programs that mounting and checking call, by name without their folder.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(default)]
+pub struct Programs {
+    /// The types with a `mount.TYPE` program.
+    pub mount_helpers: Vec<String>,
+    /// The types with a `fsck.TYPE` program.
+    pub checkers: Vec<String>,
+}
+
+/// Facts about a path that a table names.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct PathFacts {
+    /// The path as the table names it.
+    pub path: String,
+    /// Whether it is there, and as what.
+    pub kind: PathKind,
+    /// The path with symbolic links followed.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub canonical: Option<String>,
+    /// How many entries a folder has; counting stops at 1000.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub entries: Option<u32>,
+    /// Owner's user id.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub uid: Option<u32>,
+    /// Permission bits.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub mode: Option<u32>,
+    /// The target of the mount it lies on.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub lies_on: Option<String>,
+    /// Size of a file in bytes.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub size: Option<u64>,
+    /// Bytes of a file that have room on the disk; less than `size` means holes.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub allocated: Option<u64>,
+    /// First bytes of a file as a content, for swap files.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub content: Option<super::Content>,
+    /// The target of a symbolic link, as it stands.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub link: Option<RawBytes>,
+}
+
+/// What a path is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "lowercase")]
+pub enum PathKind {
+    /// Nothing is there.
+    Absent,
+    /// A folder (or a link to one).
+    Directory,
+    /// A regular file (or a link to one).
+    File,
+    /// Something else: a socket, a device.
+    Other,
+}
+
+impl PathFacts {
+    /// Facts of a path of which only the kind is known.
+    pub fn new(path: impl Into<String>, kind: PathKind) -> Self {
+        PathFacts {
+            path: path.into(),
+            kind,
+            canonical: None,
+            entries: None,
+            uid: None,
+            mode: None,
+            lies_on: None,
+            size: None,
+            allocated: None,
+            content: None,
+            link: None,
+        }
+    }
+}

@@ -1,0 +1,10 @@
+//! What a source names: from the words in a table to devices, and back.
+
+mod index;
+mod names;
+mod source;
+pub(crate) use source::is_network_type;
+
+pub use index::{Index, Near, Resolution};
+pub use names::{best_identity, is_kernel_name};
+pub use source::{Source, Tag};

@@ -1,0 +1,221 @@
+use crate::table::Entry;
+use std::fmt;
+
+/// The tags a source may carry before `=`.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+pub enum Tag {
+    /// UUID of the content.
+    Uuid,
+    /// Label of the content.
+    Label,
+    /// UUID of the partition.
+    PartUuid,
+    /// Name of the partition.
+    PartLabel,
+}
+
+impl Tag {
+    /// All of them.
+    pub const ALL: [Tag; 4] = [Tag::Uuid, Tag::Label, Tag::PartUuid, Tag::PartLabel];
+
+    /// As it is written.
+    pub fn name(self) -> &'static str {
+        match self {
+            Tag::Uuid => "UUID",
+            Tag::Label => "LABEL",
+            Tag::PartUuid => "PARTUUID",
+            Tag::PartLabel => "PARTLABEL",
+        }
+    }
+
+    /// The folder under /dev/disk with the names of this sort.
+    pub fn folder(self) -> &'static str {
+        match self {
+            Tag::Uuid => "by-uuid",
+            Tag::Label => "by-label",
+            Tag::PartUuid => "by-partuuid",
+            Tag::PartLabel => "by-partlabel",
+        }
+    }
+}
+
+impl fmt::Display for Tag {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(self.name())
+    }
+}
+
+/// A source, told apart as the boot does it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Source {
+    /// `UUID=…`, `LABEL=…` and their kin, or the same as a path under
+    /// /dev/disk; the value without quotes.
+    Tag(Tag, String),
+    /// Another path under /dev.
+    Device(String),
+    /// A path elsewhere: a folder to bind, a swap file, an image.
+    Path(String),
+    /// Something a network file system understands.
+    Network(String),
+    /// A word for file systems that need no source: `tmpfs`, `none`, `proc`.
+    Word(String),
+    /// Looks like a device but is no name the boot understands: a bare UUID,
+    /// a tag in lower case.
+    Strange(String),
+}
+
+const NETWORK_TYPES: [&str; 10] =
+    ["nfs", "nfs4", "cifs", "smb3", "ceph", "9p", "glusterfs", "fuse.sshfs", "afs", "ocfs2_net"];
+const DEVICELESS_TYPES: [&str; 27] = [
+    "tmpfs",
+    "ramfs",
+    "proc",
+    "sysfs",
+    "devpts",
+    "devtmpfs",
+    "debugfs",
+    "tracefs",
+    "securityfs",
+    "cgroup",
+    "cgroup2",
+    "hugetlbfs",
+    "mqueue",
+    "bpf",
+    "configfs",
+    "pstore",
+    "efivarfs",
+    "overlay",
+    "usbfs",
+    "binfmt_misc",
+    "fusectl",
+    "nsfs",
+    "virtiofs",
+    "rpc_pipefs",
+    "nfsd",
+    "autofs",
+    "selinuxfs",
+];
+
+impl Source {
+    /// Reads an entry's source in the light of its type.
+    pub fn of(entry: &Entry) -> Source {
+        let text = entry.source.as_str();
+        if is_network_type(&entry.fstype) {
+            return Source::Network(text.to_owned());
+        }
+        match Source::parse(text) {
+            Source::Strange(word) | Source::Word(word) if needs_no_device(entry) => Source::Word(word),
+            Source::Word(word) if looks_like_device(entry) => Source::Strange(word),
+            other => other,
+        }
+    }
+
+    /// Reads a name as it stands, without knowing its type.
+    pub fn parse(text: &str) -> Source {
+        for tag in Tag::ALL {
+            if let Some(value) = text.strip_prefix(tag.name()).and_then(|t| t.strip_prefix('=')) {
+                return Source::Tag(tag, unquoted(value).to_owned());
+            }
+            let folder = text.strip_prefix("/dev/disk/").and_then(|t| t.strip_prefix(tag.folder()));
+            if let Some(value) = folder.and_then(|t| t.strip_prefix('/')) {
+                return Source::Tag(tag, decode_link(value));
+            }
+        }
+        if text.starts_with("/dev/") {
+            Source::Device(text.to_owned())
+        } else if text.starts_with('/') && !text.starts_with("//") {
+            Source::Path(text.to_owned())
+        } else if text.starts_with("//") || text.contains(":/") {
+            Source::Network(text.to_owned())
+        } else if text.contains('=') || is_uuid(text) {
+            Source::Strange(text.to_owned())
+        } else {
+            Source::Word(text.to_owned())
+        }
+    }
+
+    /// Whether a block device has to answer to it.
+    pub fn wants_device(&self) -> bool {
+        matches!(self, Source::Tag(..) | Source::Device(_))
+    }
+}
+
+/// Whether the type is reached over the network.
+pub(crate) fn is_network_type(fstype: &str) -> bool {
+    NETWORK_TYPES.contains(&fstype)
+}
+
+/// Whether the entry's type lives in memory or shows something existing.
+pub(crate) fn needs_no_device(entry: &Entry) -> bool {
+    entry.is_bind() || DEVICELESS_TYPES.contains(&entry.fstype.as_str()) || entry.fstype.starts_with("fuse")
+}
+
+fn looks_like_device(entry: &Entry) -> bool {
+    !needs_no_device(entry) && crate::options::of_type(&entry.fstype).is_some()
+}
+
+/// The value without a pair of quotes around it, as the boot takes it.
+fn unquoted(value: &str) -> &str {
+    let strip = |q: char| value.strip_prefix(q).and_then(|v| v.strip_suffix(q));
+    strip('"').or_else(|| strip('\'')).unwrap_or(value)
+}
+
+/// Names under /dev/disk spell unusual bytes as `\x20`.
+pub(crate) fn decode_link(name: &str) -> String {
+    let mut out = Vec::with_capacity(name.len());
+    let mut rest = name.as_bytes();
+    while let Some((&byte, tail)) = rest.split_first() {
+        let code = rest.strip_prefix(b"\\x").and_then(|r| r.get(..2));
+        let code =
+            code.and_then(|c| std::str::from_utf8(c).ok()).and_then(|c| u8::from_str_radix(c, 16).ok());
+        out.push(code.unwrap_or(byte));
+        rest = if code.is_some() { &rest[4..] } else { tail };
+    }
+    String::from_utf8_lossy(&out).into_owned()
+}
+
+fn is_uuid(text: &str) -> bool {
+    text.len() == 36
+        && text.bytes().enumerate().all(|(i, b)| match i {
+            8 | 13 | 18 | 23 => b == b'-',
+            _ => b.is_ascii_hexdigit(),
+        })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::table::Table;
+
+    #[test]
+    fn all_spellings() {
+        let tag = |t, v: &str| Source::Tag(t, v.to_owned());
+        for (text, expected) in [
+            ("UUID=ab-cd", tag(Tag::Uuid, "ab-cd")),
+            ("UUID=\"ab-cd\"", tag(Tag::Uuid, "ab-cd")),
+            ("LABEL='press room'", tag(Tag::Label, "press room")),
+            ("PARTUUID=0badc0de-01", tag(Tag::PartUuid, "0badc0de-01")),
+            ("/dev/disk/by-label/press\\x20room", tag(Tag::Label, "press room")),
+            ("/dev/disk/by-id/usb-Stick", Source::Device("/dev/disk/by-id/usb-Stick".into())),
+            ("/var/swap/good", Source::Path("/var/swap/good".into())),
+            ("tidehost.example:/export", Source::Network("tidehost.example:/export".into())),
+            ("//tidehost.example/log", Source::Network("//tidehost.example/log".into())),
+            ("uuid=ab-cd", Source::Strange("uuid=ab-cd".into())),
+            (
+                "5d0c1f0e-6a35-4b1c-9a55-0f6f1f1ab00b",
+                Source::Strange("5d0c1f0e-6a35-4b1c-9a55-0f6f1f1ab00b".into()),
+            ),
+            ("tmpfs", Source::Word("tmpfs".into())),
+        ] {
+            assert_eq!(Source::parse(text), expected, "{text}");
+        }
+    }
+
+    #[test]
+    fn the_type_decides_what_a_word_is() {
+        let source = |line: &str| Source::of(&Table::parse(line).entries()[0]);
+        assert_eq!(source("none /run/lock tmpfs"), Source::Word("none".into()));
+        assert_eq!(source("gauge /srv/gauge ext4"), Source::Strange("gauge".into()));
+        assert!(matches!(source("10.0.0.1:/x /srv/x nfs"), Source::Network(_)));
+    }
+}

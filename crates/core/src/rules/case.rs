@@ -1,0 +1,125 @@
+use super::{EntryNames, Finding, Rule};
+use crate::boot::{Consequence, EntryForecast, EntryState, Forecast, Need, Request};
+use crate::record::{Device, Record};
+use crate::resolve::Index;
+use crate::size::seconds;
+use crate::table::{FieldName, Span, Table};
+
+/// Everything a rule may look at.
+pub struct Case<'a> {
+    /// The facts.
+    pub record: &'a Record,
+    /// The names of all devices.
+    pub index: &'a Index<'a>,
+    /// The table.
+    pub table: &'a Table,
+    /// What each entry asks for.
+    pub requests: &'a [Request<'a>],
+    /// The predicted boot, when the init system is modelled.
+    pub forecast: Option<&'a Forecast>,
+}
+
+impl<'a> Case<'a> {
+    /// A finding on a field of an entry, with the rule's own consequence.
+    pub fn finding(&self, rule: &Rule, request: &Request<'_>, field: FieldName) -> Finding {
+        let span = request.entry.span(field).or(request.entry.fields.last().copied());
+        self.finding_at(rule, request, field, span)
+    }
+
+    /// A finding on a place within an entry.
+    pub fn finding_at(
+        &self,
+        rule: &Rule,
+        request: &Request<'_>,
+        field: FieldName,
+        span: Option<Span>,
+    ) -> Finding {
+        let line = self.table.line(request.line());
+        let columns = line.zip(span).map(|(line, span)| self.table.columns(line, span));
+        let entry = &request.entry;
+        Finding {
+            rule: rule.slug,
+            consequence: rule.default,
+            line: Some(entry.line),
+            columns,
+            field: Some(field),
+            entry: Some(EntryNames {
+                source: entry.source.clone(),
+                target: entry.target.clone(),
+                fstype: entry.fstype.clone(),
+            }),
+            message: String::new(),
+            why: String::new(),
+            remedy: String::new(),
+            fixes: Vec::new(),
+            stall_s: Some(0.0),
+            evidence: Vec::new(),
+        }
+    }
+
+    /// The same for something that keeps the entry from working: consequence,
+    /// wait and reason come from the forecast.
+    pub fn failure(&self, rule: &Rule, request: &Request<'_>, field: FieldName) -> Finding {
+        let mut finding = self.finding(rule, request, field);
+        self.judge(&mut finding, request);
+        finding
+    }
+
+    /// Takes consequence, wait and reason from the forecast of the entry.
+    pub fn judge(&self, finding: &mut Finding, request: &Request<'_>) {
+        let Some(entry) = self.fate(request) else { return };
+        if let Some(consequence) = entry.consequence {
+            finding.consequence = consequence;
+            finding.stall_s = entry.stall_s;
+        }
+        finding.why = at_boot(entry, request);
+    }
+
+    /// What the forecast says of the request's entry.
+    pub fn fate(&self, request: &Request<'_>) -> Option<&'a EntryForecast> {
+        self.forecast?.entries.iter().find(|e| e.line == request.line())
+    }
+
+    /// The devices that entries of this table name, but for one line.
+    pub fn devices_of_others(&self, line: usize) -> Vec<&'a Device> {
+        let others = self.requests.iter().filter(|r| r.line() != line);
+        others
+            .flat_map(|r| match &r.need {
+                Need::Present(devices) => devices.clone(),
+                _ => Vec::new(),
+            })
+            .collect()
+    }
+}
+
+/// What happens at boot to an entry, in a sentence.
+pub(super) fn at_boot(entry: &EntryForecast, request: &Request<'_>) -> String {
+    let what = if request.entry.is_swap() { "this swap" } else { entry.target.as_str() };
+    let waits = match entry.stall_s {
+        Some(s) if s > 0.0 => format!("Boot waits {} for it", seconds(entry.stall_s)),
+        None => "Boot waits for it without end".to_owned(),
+        Some(_) => String::new(),
+    };
+    let tried =
+        if entry.state == EntryState::Blocked { "It is not even tried" } else { "The mount fails at once" };
+    match (entry.consequence, waits.is_empty()) {
+        (Some(Consequence::Halt), _) if entry.stall_s.is_none() => format!("{waits}: nobody can log in."),
+        (Some(Consequence::Halt), false) => {
+            format!("{waits}, then stops in emergency mode: nobody can log in.")
+        }
+        (Some(Consequence::Halt), true) => {
+            format!("{tried} and boot stops in emergency mode: nobody can log in.")
+        }
+        (Some(Consequence::Stall), _) => {
+            format!("{waits}, login comes that much later, and {what} is not there.")
+        }
+        (Some(Consequence::Missing), _) if request.is_root() => {
+            "Login comes, but root is left read-only.".to_owned()
+        }
+        (Some(Consequence::Missing), _) => format!("Login comes, but {what} is not there."),
+        (Some(Consequence::Risk), _) => {
+            format!("Boot does not try it; whoever needs {what} will find it failing.")
+        }
+        (Some(Consequence::Note) | None, _) => "Boot is not affected.".to_owned(),
+    }
+}

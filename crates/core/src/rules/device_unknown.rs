@@ -1,0 +1,105 @@
+use super::{Case, Finding, Rule, swap_stale_uuid};
+use crate::boot::{Consequence, Need, Request};
+use crate::resolve::{Near, Source};
+use crate::table::FieldName;
+use crate::text::visible;
+
+/// Nothing answers to the name; what nearly does is suggested.
+pub(super) const RULE: Rule = Rule {
+    slug: "device-unknown",
+    default: Consequence::Missing,
+    what: "no device answers to the name in the table",
+    check,
+};
+
+fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    for request in case.requests {
+        if let Need::Missing(near) = &request.need
+            && swap_stale_uuid::candidates(case, request).is_empty()
+        {
+            findings.push(finding(case, request, near));
+        }
+    }
+}
+
+fn finding(case: &Case<'_>, request: &Request<'_>, near: &[Near<'_>]) -> Finding {
+    let source = visible(&request.entry.source);
+    let mut finding = case.failure(&RULE, request, FieldName::Source);
+    finding.message = format!("No device on this host answers to {source}.");
+    let taken = case.devices_of_others(request.line());
+    for (i, candidate) in near.iter().enumerate() {
+        let path = &candidate.device.path;
+        let free = !taken.iter().any(|d| d.path == *path);
+        let title = format!("write {}", visible(&candidate.name));
+        finding = finding
+            .with_fix(title, encoded(&candidate.name), i == 0 && near.len() == 1 && free)
+            .with_evidence(format!("{path} holds {} {}", words(candidate), visible(&candidate.name)));
+    }
+    finding.remedy = remedy(request, near);
+    finding
+}
+
+fn remedy(request: &Request<'_>, near: &[Near<'_>]) -> String {
+    match near {
+        [only] => {
+            let difference = match only.distance {
+                0 => "differs only in spelling".to_owned(),
+                1 => "differs in one character".to_owned(),
+                n => format!("differs in {n} characters"),
+            };
+            format!("{} exists and {difference}: write that.", visible(&only.name))
+        }
+        [] if matches!(request.source, Source::Device(_)) => {
+            "Plug the device in, or name the right one by UUID; if it may be absent, add nofail.".to_owned()
+        }
+        [] => "Give the name of a device that is there; if it may be absent, add nofail.".to_owned(),
+        several => format!("{} names look alike: check which one is meant.", several.len()),
+    }
+}
+
+fn words(near: &Near<'_>) -> String {
+    near.device.content.as_ref().map_or("something unread,", |c| c.words()).to_owned()
+}
+
+fn encoded(name: &str) -> String {
+    String::from_utf8_lossy(&crate::table::encode(name.as_bytes())).into_owned()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::testing::{assert_lines, only};
+    use super::*;
+
+    #[test]
+    fn fires_only_when_nothing_answers() {
+        let rule = "device-unknown";
+        assert_lines(rule, "UUID=7c0de5a1-22f4-4b6e-9b1d-35f7a1c9d0e2 /srv/gauges xfs nofail 0 0\n", &[]);
+        assert_lines(rule, "UUID=7c0de5a1-22f4-4b6e-9b1d-35f7a1c9d0e3 /srv/gauges xfs nofail 0 0\n", &[2]);
+        assert_lines(
+            rule,
+            "LABEL=gauges /srv/gauges xfs nofail 0 0\n/dev/vdz /srv/gauges2 xfs nofail 0 0\n",
+            &[3],
+        );
+        assert_lines(rule, "tmpfs /tmp tmpfs size=1G 0 0\n//files.example/x /srv/x cifs nofail 0 0\n", &[]);
+    }
+
+    #[test]
+    fn suggests_the_neighbour_as_a_safe_edit() {
+        let finding =
+            only("device-unknown", "UUID=7c0de5a1-22f4-4b6e-9b1d-35f7a1c9d0e3 /srv/gauges xfs noatime 0 0\n");
+        assert_eq!(finding.consequence, Consequence::Halt);
+        assert_eq!((finding.columns, finding.stall_s), (Some([1, 41]), Some(90.0)));
+        let fix = &finding.fixes[0];
+        assert_eq!(fix.edits[0].text, "UUID=7c0de5a1-22f4-4b6e-9b1d-35f7a1c9d0e2");
+        assert!(fix.safe && finding.remedy.contains("one character"));
+    }
+
+    #[test]
+    fn a_neighbour_in_use_is_not_a_safe_edit() {
+        let finding = only(
+            "device-unknown",
+            "LABEL=gauges /srv/gauges xfs nofail 0 0\nLABEL=gaugse /srv/g2 xfs nofail 0 0\n",
+        );
+        assert!(!finding.fixes[0].safe);
+    }
+}

@@ -1,0 +1,72 @@
+use super::{Case, Finding, Rule};
+use crate::boot::{Consequence, EntryState};
+use crate::table::FieldName;
+use crate::text::visible;
+
+/// Two entries want the same place.
+pub(super) const RULE: Rule = Rule {
+    slug: "duplicate-target",
+    default: Consequence::Risk,
+    what: "two entries have the same target",
+    check,
+};
+
+fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    for (n, request) in case.requests.iter().enumerate() {
+        let Some(target) = &request.target else { continue };
+        let Some(first) = case.requests[..n].iter().find(|r| r.target.as_ref() == Some(target)) else {
+            continue;
+        };
+        let same = first.source == request.source && first.entry.fstype == request.entry.fstype;
+        let mut finding = case.finding(&RULE, request, FieldName::Target);
+        finding.message = format!("Line {} already mounts something on {}.", first.line(), visible(target));
+        finding.remedy = format!(
+            "Remove one of the lines {} and {}, or give one another target.",
+            first.line(),
+            request.line()
+        );
+        let ignored = case.fate(request).is_some_and(|f| f.state == EntryState::Ignored);
+        (finding.consequence, finding.why) = match (ignored, same) {
+            (true, true) => (
+                Consequence::Note,
+                "The init system takes the first and passes this one over; both ask for the same.".to_owned(),
+            ),
+            (true, false) => (
+                Consequence::Missing,
+                "The init system takes the first and passes this one over: it is never mounted.".to_owned(),
+            ),
+            (false, _) => (Consequence::Risk, "Both are mounted, and this one hides the other.".to_owned()),
+        };
+        findings.push(finding);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::testing::{assert_lines, only};
+    use super::*;
+
+    #[test]
+    fn fires_on_the_later_line() {
+        let rule = "duplicate-target";
+        assert_lines(
+            rule,
+            "LABEL=gauges /srv/gauges xfs nofail 0 0\nLABEL=FIELD /srv//gauges/ vfat nofail 0 0\n",
+            &[3],
+        );
+        assert_lines(
+            rule,
+            "LABEL=gauges /srv/gauges xfs nofail 0 0\nLABEL=FIELD /srv/gauges2 vfat nofail 0 0\n",
+            &[],
+        );
+        assert_lines(rule, "LABEL=reserve none swap sw 0 0\n/swap none swap sw 0 0\n", &[]);
+    }
+
+    #[test]
+    fn the_same_line_twice_is_harmless() {
+        let twice = "LABEL=gauges /srv/gauges xfs nofail 0 0\nLABEL=gauges /srv/gauges xfs nofail 0 0\n";
+        assert_eq!(only("duplicate-target", twice).consequence, Consequence::Note);
+        let other = "LABEL=gauges /srv/gauges xfs nofail 0 0\nLABEL=FIELD /srv/gauges vfat nofail 0 0\n";
+        assert_eq!(only("duplicate-target", other).consequence, Consequence::Missing);
+    }
+}

@@ -1,0 +1,88 @@
+use crate::boot::Consequence;
+use crate::table::FieldName;
+use serde::Serialize;
+
+/// One thing wrong: where, what, what happens because of it, what to do.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Finding {
+    /// The rule's name.
+    pub rule: &'static str,
+    /// What it does, worst first.
+    pub consequence: Consequence,
+    /// Line in the table, from 1; null when it is about the whole table.
+    pub line: Option<usize>,
+    /// First and last column of the place, in characters from 1.
+    pub columns: Option<[usize; 2]>,
+    /// The field it is about.
+    pub field: Option<FieldName>,
+    /// The entry it is about.
+    pub entry: Option<EntryNames>,
+    /// What is wrong.
+    pub message: String,
+    /// What happens because of it.
+    pub why: String,
+    /// What to do.
+    pub remedy: String,
+    /// Ready edits, best first.
+    pub fixes: Vec<Fix>,
+    /// Seconds that boot waits because of it; null: without end.
+    pub stall_s: Option<f64>,
+    /// The facts it rests on.
+    pub evidence: Vec<String>,
+}
+
+/// The fields that tell an entry from others.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct EntryNames {
+    /// Source as written.
+    pub source: String,
+    /// Target as written.
+    pub target: String,
+    /// Type as written.
+    #[serde(rename = "type")]
+    pub fstype: String,
+}
+
+/// A ready change.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Fix {
+    /// What it does, in a few words.
+    pub title: String,
+    /// The edits that make it up.
+    pub edits: Vec<Edit>,
+    /// Whether it can be made without asking anybody.
+    pub safe: bool,
+}
+
+/// New text for a place in the table.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Edit {
+    /// Line, from 1.
+    pub line: usize,
+    /// First and last column to replace, from 1.
+    pub columns: [usize; 2],
+    /// What to put there.
+    pub text: String,
+}
+
+impl Finding {
+    /// Adds a fix that replaces the marked place; nothing happens when the
+    /// finding marks none.
+    pub(super) fn with_fix(mut self, title: impl Into<String>, text: impl Into<String>, safe: bool) -> Self {
+        if let (Some(line), Some(columns)) = (self.line, self.columns) {
+            let edits = vec![Edit { line, columns, text: text.into() }];
+            self.fixes.push(Fix { title: title.into(), edits, safe });
+        }
+        self
+    }
+
+    /// Adds a fact it rests on.
+    pub(super) fn with_evidence(mut self, fact: impl Into<String>) -> Self {
+        self.evidence.push(fact.into());
+        self
+    }
+}

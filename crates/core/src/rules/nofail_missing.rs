@@ -1,0 +1,98 @@
+use super::{Case, Finding, Rule};
+use crate::boot::{Consequence, EntryState, Need, Request};
+use crate::table::FieldName;
+
+/// A disk of data that would stop the boot if it were gone.
+pub(super) const RULE: Rule = Rule {
+    slug: "nofail-missing",
+    default: Consequence::Note,
+    what: "a data disk without nofail: if it is ever absent, boot stops",
+    check,
+};
+
+/// Folders the system itself lives in; without them stopping is right.
+const VITAL: [&str; 13] = [
+    "/usr", "/var", "/boot", "/efi", "/home", "/opt", "/root", "/tmp", "/etc", "/nix", "/gnu", "/lib", "/bin",
+];
+
+fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    for request in case.requests.iter().filter(|r| is_data(case, r)) {
+        let Need::Present(devices) = &request.need else { continue };
+        let removable = devices.iter().any(|d| d.is_removable());
+        let mut finding = case.finding(&RULE, request, FieldName::Options);
+        finding.consequence = if removable { Consequence::Risk } else { Consequence::Note };
+        finding.message = if removable {
+            format!("{} can be taken out, and the entry has no nofail.", devices[0].path)
+        } else {
+            "The entry has no nofail.".to_owned()
+        };
+        finding.why =
+            "It works as long as the disk is there. The day it is not, boot waits for it and then stops in \
+                       emergency mode."
+                .to_owned();
+        finding.remedy = "If the host can do its work without it, add nofail.".to_owned();
+        if let Some(span) = request.entry.span(FieldName::Options) {
+            let options = String::from_utf8_lossy(case.table.slice(span)).into_owned();
+            let text = if options == "defaults" { "nofail".to_owned() } else { format!("{options},nofail") };
+            finding = finding.with_fix("add nofail", text, removable);
+        }
+        findings.push(finding);
+    }
+}
+
+/// Mounted at boot from a disk of its own, on a folder the system does not
+/// live in, and required.
+fn is_data(case: &Case<'_>, request: &Request<'_>) -> bool {
+    let Some(target) = request.target.as_deref() else { return false };
+    let vital = request.is_root()
+        || VITAL
+            .iter()
+            .any(|v| target == *v || target.strip_prefix(v).is_some_and(|rest| rest.starts_with('/')));
+    let tried = case.fate(request).is_none_or(|f| f.state == EntryState::Mounted);
+    let optional = request.nofail || request.noauto || request.automount || request.network;
+    request.source.wants_device() && !vital && !optional && tried && !shares_root(case, request)
+}
+
+/// Whether it lies on the same device as root, which is there anyway.
+fn shares_root(case: &Case<'_>, request: &Request<'_>) -> bool {
+    let devices = |r: &Request<'_>| match &r.need {
+        Need::Present(devices) => devices.iter().map(|d| d.path.clone()).collect(),
+        _ => Vec::new(),
+    };
+    let root = case.requests.iter().find(|r| r.is_root()).map(devices).unwrap_or_default();
+    devices(request).iter().any(|d| root.contains(d))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::testing::{assert_lines, only};
+    use super::*;
+
+    #[test]
+    fn fires_on_required_data_disks() {
+        let rule = "nofail-missing";
+        assert_lines(rule, "LABEL=gauges /srv/gauges xfs noatime 0 0\n", &[2]);
+        for line in [
+            "LABEL=gauges /srv/gauges xfs nofail 0 0\n",
+            "LABEL=gauges /srv/gauges xfs noauto 0 0\n",
+            "LABEL=gauges /srv/gauges xfs x-systemd.automount 0 0\n",
+            "LABEL=gauges /home xfs defaults 0 0\n",
+            "LABEL=gauges /var/lib/tide xfs defaults 0 0\n",
+            "LABEL=hull /srv/again ext4 defaults 0 2\n",
+            "LABEL=elsewhere /srv/gauges xfs defaults 0 0\n",
+        ] {
+            assert_lines(rule, line, &[]);
+        }
+    }
+
+    #[test]
+    fn a_removable_disk_is_a_risk() {
+        assert_eq!(
+            only("nofail-missing", "LABEL=FIELD /media/field vfat defaults 0 0\n").consequence,
+            Consequence::Risk
+        );
+        let fixed = only("nofail-missing", "LABEL=gauges /srv/gauges xfs noatime 0 0\n");
+        assert_eq!(fixed.consequence, Consequence::Note);
+        assert_eq!(fixed.fixes[0].edits[0].text, "noatime,nofail");
+    }
+}

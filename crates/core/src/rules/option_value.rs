@@ -1,0 +1,44 @@
+use super::option_unknown::{name_is_refused, option_finding, refused};
+use super::{Case, Finding, Rule};
+use crate::boot::Consequence;
+use crate::text::visible;
+
+/// The option exists, but not with this value.
+pub(super) const RULE: Rule = Rule {
+    slug: "option-value",
+    default: Consequence::Missing,
+    what: "the option's value is not one the type takes",
+    check,
+};
+
+fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    for (request, checked) in refused(case) {
+        let option = &request.entry.options[checked.index];
+        if name_is_refused(request, option, &checked) {
+            continue;
+        }
+        let mut finding = option_finding(case, &RULE, request, option);
+        let value = option.value.as_deref().unwrap_or("no value");
+        finding.message = format!(
+            "The option {} is refused with {}: it {}.",
+            visible(&option.name),
+            visible(value),
+            checked.why
+        );
+        finding.remedy = format!("Correct the value of {}, or remove the option.", visible(&option.name));
+        findings.push(finding);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::testing::{assert_lines, only};
+
+    #[test]
+    fn fires_on_values_out_of_form() {
+        assert_lines("option-value", "tmpfs /tmp tmpfs size=lots 0 0\n", &[2]);
+        assert_lines("option-value", "tmpfs /tmp tmpfs size=2G 0 0\n", &[]);
+        assert_lines("option-unknown", "tmpfs /tmp tmpfs size=lots 0 0\n", &[]);
+        assert!(only("option-value", "tmpfs /tmp tmpfs size=lots 0 0\n").message.contains("needs a size"));
+    }
+}

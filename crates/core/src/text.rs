@@ -1,0 +1,76 @@
+//! Making text from disks, tables and other hosts safe to show.
+
+use std::borrow::Cow;
+
+/// The text with everything that could move a cursor or reorder a line made
+/// visible: control characters, the byte-order mark, zero-width and
+/// bidirectional marks become `\xNN` or `\u{NNNN}`.
+///
+/// ```
+/// assert_eq!(bradawl_core::text::visible("a\u{1b}[2Jb"), "a\\x1b[2Jb");
+/// ```
+pub fn visible(text: &str) -> Cow<'_, str> {
+    if !text.chars().any(is_unsafe) {
+        return Cow::Borrowed(text);
+    }
+    let mut out = String::with_capacity(text.len() + 8);
+    for c in text.chars() {
+        match c {
+            c if !is_unsafe(c) => out.push(c),
+            c if u32::from(c) < 0x100 => out.push_str(&format!("\\x{:02x}", u32::from(c))),
+            c => out.push_str(&format!("\\u{{{:x}}}", u32::from(c))),
+        }
+    }
+    Cow::Owned(out)
+}
+
+fn is_unsafe(c: char) -> bool {
+    c.is_control()
+        || matches!(c,
+            '\u{200b}'..='\u{200f}' | '\u{2028}'..='\u{202e}' | '\u{2060}'..='\u{206f}'
+            | '\u{feff}' | '\u{fff9}'..='\u{fffb}' | '\u{061c}' | '\u{180e}' | '\u{00ad}')
+}
+
+/// `one`, `two and three`, `four, five and six`.
+pub fn list(items: &[String]) -> String {
+    match items {
+        [] => String::new(),
+        [one] => one.clone(),
+        [head @ .., last] => format!("{} and {last}", head.join(", ")),
+    }
+}
+
+/// The number with its noun: `1 finding`, `3 findings`, `2 entries`.
+pub fn count(n: usize, noun: &str) -> String {
+    match noun.strip_suffix('y') {
+        _ if n == 1 => format!("1 {noun}"),
+        Some(stem) => format!("{n} {stem}ies"),
+        None => format!("{n} {noun}s"),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn leaves_ordinary_text_alone() {
+        assert!(matches!(visible("/srv/tïde 潮"), Cow::Borrowed(_)));
+    }
+
+    #[test]
+    fn shows_what_would_move_the_cursor() {
+        assert_eq!(visible("a\u{202e}b\r\n\u{feff}"), "a\\u{202e}b\\x0d\\x0a\\u{feff}");
+    }
+
+    #[test]
+    fn joins_lists() {
+        let words: Vec<String> = ["a", "b", "c"].map(String::from).to_vec();
+        assert_eq!(list(&words), "a, b and c");
+        assert_eq!(list(&words[..1]), "a");
+        assert_eq!(
+            (count(1, "entry"), count(2, "entry"), count(0, "host")),
+            ("1 entry".into(), "2 entries".into(), "0 hosts".into())
+        );
+    }
+}

@@ -1,0 +1,171 @@
+//! The guest of the recorded boots, as a record.
+
+use bradawl_core::record::{
+    Content, ContentKind, Device, DeviceKind, FsSupport, Init, InitKind, PartitionFacts, PathFacts, PathKind,
+    Programs, Record,
+};
+use serde::Deserialize;
+use std::collections::BTreeMap;
+
+const SHORT: &str = "5d0c1f0e-6a35-4b1c-9a55-0f6f1f1a";
+
+/// One recorded boot.
+#[derive(Deserialize)]
+pub struct Boot {
+    pub id: String,
+    pub init: String,
+    pub table: String,
+    pub devices: BTreeMap<String, String>,
+    pub root: Option<String>,
+    pub outcome: String,
+    pub waits: Vec<f64>,
+    pub login_s: Option<f64>,
+    pub emergency_s: Option<f64>,
+    pub units: BTreeMap<String, String>,
+}
+
+/// All boots of one init system.
+pub fn boots(name: &str) -> Vec<Boot> {
+    let path = format!("{}/tests/fixtures/boots-{name}.jsonl", env!("CARGO_MANIFEST_DIR"));
+    let text = std::fs::read_to_string(path).unwrap();
+    text.lines().map(|line| serde_json::from_str(line).unwrap()).collect()
+}
+
+/// What a survey of the guest would have found.
+pub fn record(boot: &Boot) -> Record {
+    let mut record = Record::new("sounding");
+    let systemd = boot.init.strip_prefix("systemd ");
+    record.host.kernel = Some("6.1.0".to_owned());
+    record.host.init = Some(Init {
+        kind: if systemd.is_some() { InitKind::Systemd } else { InitKind::Sysvinit },
+        version: systemd.map(str::to_owned),
+        running: Some(true),
+        device_timeout_s: None,
+        start_timeout_s: None,
+    });
+    let root = boot.root.clone().unwrap_or_else(|| format!("UUID={SHORT}0001"));
+    record.command_line = Some(format!("root={root} ro"));
+    record.links_complete = Some(true);
+    let mut devices = Vec::new();
+    for (path, words) in &boot.devices {
+        add_device(&mut devices, path, words);
+    }
+    record.devices = Some(devices);
+    record.filesystems = Some(FsSupport {
+        on_devices: ["ext2", "ext3", "ext4", "xfs", "btrfs", "vfat", "msdos"].map(String::from).to_vec(),
+        without_device: ["tmpfs", "proc", "sysfs", "devpts", "ramfs"].map(String::from).to_vec(),
+        modules: Some(Vec::new()),
+    });
+    record.programs = Some(Programs {
+        mount_helpers: Vec::new(),
+        checkers: ["ext2", "ext3", "ext4", "vfat", "xfs", "btrfs"].map(String::from).to_vec(),
+    });
+    record.paths = paths();
+    record
+}
+
+fn add_device(devices: &mut Vec<Device>, path: &str, words: &str) {
+    let words = words.trim_start_matches("the root disk: ");
+    if let Some(partitions) = words.strip_prefix("GPT: ") {
+        devices.push(Device {
+            size: Some(100 << 20),
+            children: vec![format!("{path}1")],
+            ..Device::new(path, DeviceKind::Disk)
+        });
+        for part in partitions.split("; ") {
+            let (number, what) = part.split_once(' ').unwrap();
+            let mut device = Device::new(format!("{path}{number}"), DeviceKind::Partition);
+            device.content = Some(content(what.split(" PARTLABEL").next().unwrap()));
+            device.partition = Some(PartitionFacts {
+                number: number.parse().ok(),
+                uuid: Some(after(what, "PARTUUID ")),
+                label: Some(quoted(what, "PARTLABEL \"")),
+                ..PartitionFacts::default()
+            });
+            devices.push(device);
+        }
+        return;
+    }
+    if let Some(volume) = words.strip_prefix("LVM physical volume ") {
+        let mut member = Device::new(path, DeviceKind::Disk);
+        member.content = Some(Content::new(ContentKind::Unknown, None));
+        let (_, inner) = volume.split_once(": ").unwrap();
+        let mut lv = Device::new("/dev/dm-0", DeviceKind::Mapper);
+        lv.content = Some(content(inner));
+        lv.links = Some(vec!["/dev/mapper/hold--a-cargo--main".into(), "/dev/hold-a/cargo-main".into()]);
+        devices.extend([member, lv]);
+        return;
+    }
+    let mut device = Device::new(path, DeviceKind::Disk);
+    device.content = Some(content(words));
+    devices.push(device);
+}
+
+/// `ext4 label "grain" UUID …b00b` and its kin.
+fn content(words: &str) -> Content {
+    let fstype = words.split([' ', ',']).next().unwrap();
+    let mut content = match fstype {
+        "all" => return Content::new(ContentKind::Empty, None),
+        "swap" => Content::new(ContentKind::Swap, Some("swap")),
+        "FAT" => Content::new(ContentKind::Filesystem, Some("vfat")),
+        "LUKS2" => Content::new(ContentKind::Unknown, None),
+        other => Content::new(ContentKind::Filesystem, Some(other)),
+    };
+    if words.contains("label \"") {
+        content.label = Some(quoted(words, "label \""));
+    } else if fstype == "FAT" {
+        content.label = Some(after(words, "label "));
+    }
+    content.uuid = ["UUID ", "serial "]
+        .iter()
+        .find(|k| words.contains(**k))
+        .map(|k| after(words, k).replace('…', SHORT));
+    content
+}
+
+fn after(text: &str, key: &str) -> String {
+    let rest = text.split_once(key).unwrap().1;
+    rest.split([' ', ',', ';']).next().unwrap().to_owned()
+}
+
+fn quoted(text: &str, key: &str) -> String {
+    text.split_once(key).unwrap().1.split('"').next().unwrap().to_owned()
+}
+
+/// The folders and files that the guest's root disk has.
+fn paths() -> Vec<PathFacts> {
+    let mut paths: Vec<PathFacts> = [
+        "/srv/grain",
+        "/srv/silo",
+        "/srv/press",
+        "/srv/lost",
+        "/srv/full",
+        "/srv/twin",
+        "/srv/rev",
+        "/srv/deep/inner",
+        "/home",
+        "/usr",
+        "/tmp",
+        "/mnt",
+        "/boot/efi",
+    ]
+    .map(|p| PathFacts::new(p, PathKind::Directory))
+    .to_vec();
+    paths.push(PathFacts::new("/srv/afile", PathKind::File));
+    paths.push(PathFacts {
+        canonical: Some("/srv/grain".into()),
+        ..PathFacts::new("/srv/link", PathKind::Directory)
+    });
+    let swap = |path: &str, kind: ContentKind, allocated: u64| PathFacts {
+        size: Some(32 << 20),
+        allocated: Some(allocated),
+        content: Some(Content::new(kind, None)),
+        ..PathFacts::new(path, PathKind::File)
+    };
+    paths.push(swap("/var/swap/good", ContentKind::Swap, 32 << 20));
+    paths.push(swap("/var/swap/loose", ContentKind::Swap, 32 << 20));
+    paths.push(swap("/var/swap/holes", ContentKind::Swap, 1 << 20));
+    paths.push(swap("/var/swap/nosig", ContentKind::Empty, 32 << 20));
+    paths.push(PathFacts::new("/var/swap/absent", PathKind::Absent));
+    paths
+}

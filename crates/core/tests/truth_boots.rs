@@ -1,0 +1,112 @@
+//! The forecast against recorded boots of a real guest.
+//!
+//! `fixtures/boots-*.jsonl` holds, for every scenario, the table as booted,
+//! the disks, and what happened. Misses that are known and not yet modelled
+//! are listed with their reason; the list may only shrink.
+
+mod guest;
+
+use bradawl_core::boot::{EntryState, Forecast, Outcome};
+use bradawl_core::judgement::judge;
+use bradawl_core::table::Table;
+use guest::{Boot, boots, record};
+
+/// Scenarios the model does not reach yet, and why.
+const NOT_MODELLED: [(&str, &str); 6] = [
+    ("type-luks", "encrypted containers are not identified yet"),
+    ("opt-order-cycle", "x-systemd.before= and after= are not read yet"),
+    ("opt-subvol-missing", "subvolumes are not in the record yet"),
+    ("pass-cracked", "a file system's error state is not in the record yet"),
+    ("pass-cracked-nofail", "a file system's error state is not in the record yet"),
+    ("unit-overrides", "local unit files are not in the record yet"),
+];
+
+fn forecast(boot: &Boot) -> Forecast {
+    judge(&record(boot), &Table::parse(boot.table.as_str())).forecast.expect("a model for this init")
+}
+
+fn outcome_agrees(boot: &Boot, forecast: &Forecast) -> bool {
+    match boot.outcome.as_str() {
+        "login" => forecast.reaches_login,
+        "emergency" => forecast.outcome == Outcome::Emergency,
+        "never" => forecast.outcome == Outcome::Never,
+        "no-root" => forecast.outcome == Outcome::NoRoot,
+        other => panic!("unknown outcome {other}"),
+    }
+}
+
+/// The recorded wait for a lost device, where login or emergency mode came
+/// only after it.
+fn stall_agrees(boot: &Boot, forecast: &Forecast) -> bool {
+    let ended = boot.login_s.or(boot.emergency_s);
+    let longest = boot.waits.iter().copied().fold(0.0, f64::max);
+    // A wait that ended more than 2 s before login held nothing up that the
+    // loaded machine did not.
+    let held = ended.is_some_and(|at| longest > 0.0 && at - longest < 10.0);
+    match forecast.stall_s {
+        None => boot.outcome == "never",
+        Some(s) if held => (s - longest).abs() <= 2.0,
+        Some(s) => s == 0.0,
+    }
+}
+
+/// Whether what the forecast says of each entry is what was found mounted.
+fn states_agree(boot: &Boot, forecast: &Forecast) -> Result<(), String> {
+    for entry in &forecast.entries {
+        let Some(unit) = &entry.unit else { continue };
+        let recorded = boot.units.get(unit).map(String::as_str);
+        let there = recorded.is_some_and(|s| s.contains("active mounted") || s.contains("active active"));
+        let forecast_there = matches!(entry.state, EntryState::Mounted | EntryState::Active);
+        // Emergency mode may stop entries that would have worked.
+        if there != forecast_there && !(boot.outcome != "login" && forecast_there) {
+            return Err(format!("{} ({unit}): {:?}, recorded {recorded:?}", entry.target, entry.state));
+        }
+    }
+    Ok(())
+}
+
+fn agreement(name: &str) {
+    let boots = boots(name);
+    let mut misses = Vec::new();
+    let mut right = [0; 3];
+    for boot in &boots {
+        let forecast = forecast(boot);
+        let states = if name == "sysv" { Ok(()) } else { states_agree(boot, &forecast) };
+        let stall = name == "sysv" || stall_agrees(boot, &forecast);
+        let good = [outcome_agrees(boot, &forecast), states.is_ok(), stall];
+        for (n, good) in good.iter().enumerate() {
+            right[n] += usize::from(*good);
+        }
+        if good.contains(&false) {
+            misses.push((
+                boot.id.clone(),
+                format!("{good:?} {:?} {:?} s, {states:?}", forecast.outcome, forecast.stall_s),
+            ));
+        }
+    }
+    println!(
+        "{name}: {} boots: outcome {}, states {}, stall {} right",
+        boots.len(),
+        right[0],
+        right[1],
+        right[2]
+    );
+    let known: Vec<&str> = NOT_MODELLED.iter().map(|(id, _)| *id).collect();
+    let new: Vec<_> = misses.iter().filter(|(id, _)| !known.contains(&id.as_str())).collect();
+    assert!(new.is_empty(), "{new:#?}");
+    let stale: Vec<_> = known
+        .iter()
+        .filter(|k| boots.iter().any(|b| b.id == **k) && !misses.iter().any(|(id, _)| id == *k))
+        .collect();
+    assert!(stale.is_empty(), "modelled now: {stale:?}");
+}
+
+#[test]
+fn agrees_with_systemd_252() {
+    agreement("252");
+}
+
+#[test]
+fn agrees_with_sysvinit() {
+    agreement("sysv");
+}
