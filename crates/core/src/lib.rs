@@ -13,6 +13,7 @@ pub mod judgement;
 pub mod options;
 pub mod probe;
 pub mod record;
+pub mod report;
 pub mod resolve;
 pub mod rules;
 pub mod size;

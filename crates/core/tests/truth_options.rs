@@ -37,7 +37,8 @@ fn rows() -> Vec<Row> {
 
 fn refused(row: &Row, kernel: KernelVersion) -> bool {
     let field = String::from_utf8(bradawl_core::table::encode(row.options.as_bytes())).unwrap();
-    let table = Table::parse(format!("s /t {} {}", row.fstype, if field.is_empty() { "defaults" } else { &field }));
+    let table =
+        Table::parse(format!("s /t {} {}", row.fstype, if field.is_empty() { "defaults" } else { &field }));
     let verdicts = check(&row.fstype, &table.entries()[0].options, Some(kernel));
     verdicts.iter().any(|v| v.verdict == Verdict::Refused)
 }

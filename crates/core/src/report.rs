@@ -1,0 +1,117 @@
+//! The documents that `--format json` prints. Their fields are promised;
+//! JSON Schemas are kept under docs/schema.
+
+use crate::boot::{Consequence, Forecast, Outcome};
+use crate::record::Unread;
+use crate::rules::Finding;
+use serde::Serialize;
+
+/// `bradawl.audit/1`: findings over one host or several.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct AuditReport {
+    /// Always `bradawl.audit/1`.
+    pub schema: &'static str,
+    /// One for every host that could be judged.
+    pub hosts: Vec<HostAudit>,
+    /// Findings over all hosts, by consequence.
+    pub totals: Totals,
+    /// The inputs that could not be judged.
+    pub failed: Vec<Failure>,
+}
+
+/// The findings on one table of one host.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct HostAudit {
+    /// Host name.
+    pub host: String,
+    /// The table's path.
+    pub table: String,
+    /// The boot in one sentence.
+    pub verdict: String,
+    /// How the boot ends; null when its init system is not modelled.
+    pub outcome: Option<Outcome>,
+    /// Worst first.
+    pub findings: Vec<Finding>,
+    /// What the survey could not read.
+    pub unread: Vec<Unread>,
+    /// What had to be assumed because the record does not say.
+    pub assumed: Vec<String>,
+}
+
+/// How many findings of each consequence.
+#[derive(Debug, Default, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[allow(missing_docs)] // the consequences, by name
+pub struct Totals {
+    pub halt: usize,
+    pub stall: usize,
+    pub missing: usize,
+    pub risk: usize,
+    pub note: usize,
+}
+
+/// An input that could not be judged.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Failure {
+    /// The file or host.
+    pub input: String,
+    /// Why not.
+    pub error: String,
+}
+
+/// `bradawl.forecast/1`: the predicted boot of one host.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct ForecastReport {
+    /// Always `bradawl.forecast/1`.
+    pub schema: &'static str,
+    /// Host name.
+    pub host: String,
+    /// The table's path.
+    pub table: String,
+    /// The boot itself.
+    #[serde(flatten)]
+    pub forecast: Forecast,
+}
+
+impl AuditReport {
+    /// The report over these hosts.
+    pub fn new(hosts: Vec<HostAudit>, failed: Vec<Failure>) -> Self {
+        let totals = Totals::of(hosts.iter().flat_map(|h| &h.findings));
+        AuditReport { schema: "bradawl.audit/1", hosts, totals, failed }
+    }
+
+    /// The worst consequence found, if anything was.
+    pub fn worst(&self) -> Option<Consequence> {
+        self.hosts.iter().flat_map(|h| &h.findings).map(|f| f.consequence).min()
+    }
+}
+
+impl Totals {
+    /// Counts findings.
+    pub fn of<'a>(findings: impl IntoIterator<Item = &'a Finding>) -> Self {
+        let mut totals = Totals::default();
+        for finding in findings {
+            *totals.slot(finding.consequence) += 1;
+        }
+        totals
+    }
+
+    /// The number of findings of one consequence.
+    pub fn get(mut self, consequence: Consequence) -> usize {
+        *self.slot(consequence)
+    }
+
+    fn slot(&mut self, consequence: Consequence) -> &mut usize {
+        match consequence {
+            Consequence::Halt => &mut self.halt,
+            Consequence::Stall => &mut self.stall,
+            Consequence::Missing => &mut self.missing,
+            Consequence::Risk => &mut self.risk,
+            Consequence::Note => &mut self.note,
+        }
+    }
+}

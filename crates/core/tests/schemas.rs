@@ -1,0 +1,33 @@
+//! The JSON Schemas under docs/schema are those of the documents' types.
+//!
+//! `BRADAWL_BLESS=1 cargo test -p bradawl-core --test schemas` writes them.
+
+use bradawl_core::record::Record;
+use bradawl_core::report::{AuditReport, ForecastReport};
+use std::path::Path;
+
+fn current(name: &str, schema: schemars::Schema) {
+    let path = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/schema").join(format!("{name}.json"));
+    let text = serde_json::to_string_pretty(&schema).unwrap() + "\n";
+    if std::env::var_os("BRADAWL_BLESS").is_some() {
+        std::fs::create_dir_all(path.parent().unwrap()).unwrap();
+        std::fs::write(&path, &text).unwrap();
+    }
+    let kept = std::fs::read_to_string(&path).unwrap_or_default();
+    assert!(kept == text, "docs/schema/{name}.json is out of date; run with BRADAWL_BLESS=1 to renew it");
+}
+
+#[test]
+fn record() {
+    current("record", schemars::schema_for!(Record));
+}
+
+#[test]
+fn audit() {
+    current("audit", schemars::schema_for!(AuditReport));
+}
+
+#[test]
+fn forecast() {
+    current("forecast", schemars::schema_for!(ForecastReport));
+}

@@ -1,0 +1,192 @@
+//! Block devices: /sys/class/block for what they are, their own bytes for
+//! what they hold.
+
+use crate::files::Files;
+use bradawl_core::probe::{Bytes, identify};
+use bradawl_core::record::{Device, DeviceKind, PartitionFacts};
+use std::fs::File;
+use std::io;
+use std::os::unix::fs::FileExt as _;
+use std::path::Path;
+
+/// A device or file, read where it is asked for.
+pub(crate) struct Opened {
+    file: File,
+    size: u64,
+}
+
+impl Opened {
+    pub(crate) fn new(path: &Path, size: u64) -> io::Result<Self> {
+        Ok(Opened { file: File::open(path)?, size })
+    }
+}
+
+impl Bytes for Opened {
+    fn size(&self) -> u64 {
+        self.size
+    }
+
+    fn read_at(&self, offset: u64, buffer: &mut [u8]) -> io::Result<usize> {
+        let mut done = 0;
+        while done < buffer.len() {
+            match self.file.read_at(&mut buffer[done..], offset + done as u64) {
+                Ok(0) => break,
+                Ok(n) => done += n,
+                Err(e) if e.kind() == io::ErrorKind::Interrupted => {}
+                Err(e) => return Err(e),
+            }
+        }
+        Ok(done)
+    }
+}
+
+/// All block devices but those that stand for nothing: loop and memory
+/// devices without anything behind them.
+pub(crate) fn read(files: &mut Files) -> Option<Vec<Device>> {
+    if !files.at("/sys/class/block").is_dir() {
+        files.note("/sys/class/block", &io::Error::from(io::ErrorKind::NotFound));
+        return None;
+    }
+    let names: Vec<String> =
+        files.names("/sys/class/block").iter().map(|n| n.to_string_lossy().into_owned()).collect();
+    let mut devices: Vec<Device> =
+        names.iter().map(|name| device(files, name)).filter(|d| !is_hollow(d)).collect();
+    connect(&mut devices);
+    for device in devices.iter_mut().filter(|d| d.size.is_some_and(|s| s > 0)) {
+        hold(files, device);
+    }
+    Some(devices)
+}
+
+fn is_hollow(device: &Device) -> bool {
+    device.size == Some(0)
+        && matches!(device.kind, DeviceKind::Loop | DeviceKind::Ram | DeviceKind::Zram | DeviceKind::Other)
+}
+
+fn device(files: &Files, name: &str) -> Device {
+    let sys = format!("/sys/class/block/{name}");
+    let value = |file: &str| files.value(&format!("{sys}/{file}"));
+    let uevent = value("uevent").unwrap_or_default();
+    let given =
+        |key: &str| uevent.lines().find_map(|l| l.strip_prefix(key)?.strip_prefix('=')).map(str::to_owned);
+    let is_partition = files.at(&format!("{sys}/partition")).exists();
+    // What a partition does not say itself, its disk does.
+    let queue = if is_partition { format!("{sys}/../queue") } else { format!("{sys}/queue") };
+    let of_disk = |file: &str| value(file).or_else(|| value(&format!("../{file}")));
+    let flag = |text: Option<String>| text.map(|t| t == "1");
+    let path = format!("/dev/{}", given("DEVNAME").unwrap_or_else(|| name.replace('!', "/")));
+    let mut device = Device::new(path, kind(name, is_partition));
+    if let Some((major, minor)) = value("dev").as_deref().and_then(|t| t.split_once(':')) {
+        (device.major, device.minor) = (major.parse().ok(), minor.parse().ok());
+    }
+    device.size = value("size").and_then(|t| t.parse::<u64>().ok()).and_then(|s| s.checked_mul(512));
+    device.sector_size = files.value(&format!("{queue}/logical_block_size")).and_then(|t| t.parse().ok());
+    device.rotational = flag(files.value(&format!("{queue}/rotational")));
+    device.read_only = flag(value("ro"));
+    device.removable = flag(of_disk("removable"));
+    device.model = model(files, &sys, is_partition);
+    device.parents =
+        files.names(&format!("{sys}/slaves")).iter().map(|n| dev_path(&n.to_string_lossy())).collect();
+    if is_partition {
+        device.partition = Some(PartitionFacts {
+            number: value("partition").and_then(|t| t.parse().ok()),
+            start: value("start").and_then(|t| t.parse::<u64>().ok()).and_then(|s| s.checked_mul(512)),
+            uuid: given("PARTUUID"),
+            label: given("PARTNAME"),
+            type_id: None,
+        });
+        let disk = std::fs::canonicalize(files.at(&sys)).ok();
+        let disk = disk.as_deref().and_then(Path::parent).and_then(Path::file_name);
+        device.parents.extend(disk.map(|n| dev_path(&n.to_string_lossy())));
+    }
+    device
+}
+
+fn dev_path(name: &str) -> String {
+    format!("/dev/{}", name.replace('!', "/"))
+}
+
+fn model(files: &Files, sys: &str, is_partition: bool) -> Option<String> {
+    let base = if is_partition { format!("{sys}/..") } else { sys.to_owned() };
+    let part = |file: &str| files.value(&format!("{base}/device/{file}")).map(|t| t.trim().to_owned());
+    let words: Vec<String> =
+        [part("vendor"), part("model")].into_iter().flatten().filter(|w| !w.is_empty()).collect();
+    (!words.is_empty()).then(|| words.join(" "))
+}
+
+fn kind(name: &str, is_partition: bool) -> DeviceKind {
+    let starts = |prefixes: &[&str]| prefixes.iter().any(|p| name.starts_with(p));
+    match name {
+        _ if is_partition => DeviceKind::Partition,
+        _ if starts(&["loop"]) => DeviceKind::Loop,
+        _ if starts(&["md"]) => DeviceKind::Raid,
+        _ if starts(&["dm-"]) => DeviceKind::Mapper,
+        _ if starts(&["zram"]) => DeviceKind::Zram,
+        _ if starts(&["ram"]) => DeviceKind::Ram,
+        _ if starts(&["sr"]) => DeviceKind::Optical,
+        _ if starts(&["sd", "hd", "vd", "xvd", "nvme", "mmcblk", "ubd"]) => DeviceKind::Disk,
+        _ => DeviceKind::Other,
+    }
+}
+
+/// Children are the other side of parents.
+fn connect(devices: &mut [Device]) {
+    let pairs: Vec<(String, String)> =
+        devices.iter().flat_map(|d| d.parents.iter().map(|p| (p.clone(), d.path.clone()))).collect();
+    for (parent, child) in pairs {
+        if let Some(device) = devices.iter_mut().find(|d| d.path == parent) {
+            device.children.push(child);
+        }
+    }
+}
+
+/// Reads what a device holds, and notes it when that is refused.
+fn hold(files: &mut Files, device: &mut Device) {
+    let size = device.size.unwrap_or(0);
+    let content = Opened::new(&files.at(&device.path), size).and_then(|opened| identify(&opened));
+    match content {
+        Ok(content) => device.content = Some(content),
+        Err(e) => files.note(device.path.clone(), &e),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use bradawl_core::record::ContentKind;
+
+    #[test]
+    fn reads_a_disk_and_its_partition() {
+        let dir = tempfile::tempdir().unwrap();
+        let put = |path: &str, bytes: &[u8]| {
+            let path = dir.path().join(path);
+            std::fs::create_dir_all(path.parent().unwrap()).unwrap();
+            std::fs::write(path, bytes).unwrap();
+        };
+        let disk = "sys/devices/block/vdb";
+        put(&format!("{disk}/size"), b"4096\n");
+        put(&format!("{disk}/removable"), b"1\n");
+        put(&format!("{disk}/queue/logical_block_size"), b"512\n");
+        put(&format!("{disk}/vdb1/size"), b"2048\n");
+        put(&format!("{disk}/vdb1/partition"), b"1\n");
+        put(&format!("{disk}/vdb1/start"), b"2048\n");
+        put(&format!("{disk}/vdb1/uevent"), b"DEVNAME=vdb1\nPARTNAME=ledger\n");
+        put("sys/devices/block/loop0/size", b"0\n");
+        std::fs::create_dir_all(dir.path().join("sys/class/block")).unwrap();
+        for (name, to) in [("vdb", "vdb"), ("vdb1", "vdb/vdb1"), ("loop0", "loop0")] {
+            let link = dir.path().join("sys/class/block").join(name);
+            std::os::unix::fs::symlink(format!("../../devices/block/{to}"), link).unwrap();
+        }
+        put("dev/vdb", &vec![0; 4096 * 512]);
+        let mut files = Files::new(dir.path().to_owned());
+        let devices = read(&mut files).unwrap();
+        assert_eq!(devices.iter().map(|d| d.path.as_str()).collect::<Vec<_>>(), ["/dev/vdb", "/dev/vdb1"]);
+        assert_eq!(devices[0].children, ["/dev/vdb1"]);
+        assert_eq!(devices[0].content.as_ref().unwrap().kind, ContentKind::Empty);
+        let partition = devices[1].partition.as_ref().unwrap();
+        assert_eq!((partition.number, partition.label.as_deref()), (Some(1), Some("ledger")));
+        assert_eq!((devices[1].removable, devices[1].sector_size), (Some(true), Some(512)));
+        assert_eq!(devices[1].content, None);
+        assert_eq!(files.unread()[0].what, "/dev/vdb1");
+    }
+}

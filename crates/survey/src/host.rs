@@ -1,0 +1,139 @@
+use crate::files::Files;
+use bradawl_core::boot::parse_timespan;
+use bradawl_core::record::{Host, Init, InitKind, Privileges};
+use std::time::{SystemTime, UNIX_EPOCH};
+
+/// Folders where systemd keeps its own library, named after its version.
+const SYSTEMD_FOLDERS: [&str; 3] = ["/usr/lib/systemd", "/lib/systemd", "/usr/lib64/systemd"];
+
+/// The host's name; `localhost` when it has none.
+pub(crate) fn name(files: &mut Files) -> String {
+    let name = files.value("/proc/sys/kernel/hostname").or_else(|| files.value("/etc/hostname"));
+    name.filter(|n| !n.is_empty()).unwrap_or_else(|| "localhost".to_owned())
+}
+
+/// Facts about the host itself.
+pub(crate) fn facts(files: &mut Files, name: &str) -> Host {
+    let os = files.text("/etc/os-release").or_else(|| files.text("/usr/lib/os-release")).unwrap_or_default();
+    let os = |key: &str| os_value(&os, key);
+    Host {
+        name: name.to_owned(),
+        os: os("PRETTY_NAME"),
+        os_id: os("ID"),
+        os_version: os("VERSION_ID"),
+        kernel: files.value("/proc/sys/kernel/osrelease"),
+        architecture: Some(rustix::system::uname().machine().to_string_lossy().into_owned()),
+        page_size: u64::try_from(rustix::param::page_size()).ok(),
+        init: init(files),
+        taken_at_s: SystemTime::now().duration_since(UNIX_EPOCH).ok().map(|d| d.as_secs()),
+        privileges: Some(Privileges { uid: rustix::process::geteuid().as_raw() }),
+        ..Host::default()
+    }
+}
+
+fn os_value(text: &str, key: &str) -> Option<String> {
+    let line = text.lines().find_map(|l| l.strip_prefix(key)?.strip_prefix('='))?;
+    Some(line.trim().trim_matches(['"', '\'']).to_owned())
+}
+
+fn init(files: &mut Files) -> Option<Init> {
+    let first = files.value("/proc/1/comm")?;
+    let version = systemd_version(files);
+    let openrc = files.at("/run/openrc").exists();
+    let busybox =
+        std::fs::read_link(files.at("/proc/1/exe")).is_ok_and(|p| p.to_string_lossy().contains("busybox"));
+    let (kind, running) = match first.as_str() {
+        "systemd" => (InitKind::Systemd, true),
+        "init" if openrc => (InitKind::Openrc, true),
+        "init" if busybox => (InitKind::Busybox, true),
+        "init" if version.is_none() => (InitKind::Sysvinit, true),
+        _ if version.is_some() => (InitKind::Systemd, false),
+        _ => (InitKind::Other, true),
+    };
+    let setting = |files: &mut Files, key| manager_setting(files, key);
+    let systemd = kind == InitKind::Systemd;
+    Some(Init {
+        kind,
+        version: version.filter(|_| systemd),
+        running: Some(running),
+        device_timeout_s: systemd.then(|| setting(files, "DefaultDeviceTimeoutSec")).flatten(),
+        start_timeout_s: systemd.then(|| setting(files, "DefaultTimeoutStartSec")).flatten(),
+    })
+}
+
+/// The version in the name of systemd's library: `libsystemd-shared-252.so`.
+fn systemd_version(files: &Files) -> Option<String> {
+    SYSTEMD_FOLDERS.iter().flat_map(|folder| files.names(folder)).find_map(|name| {
+        let name = name.to_string_lossy().into_owned();
+        let rest = name.strip_prefix("libsystemd-shared-")?;
+        let digits: String = rest.chars().take_while(char::is_ascii_digit).collect();
+        (!digits.is_empty()).then_some(digits)
+    })
+}
+
+/// A time limit from system.conf and its drop-ins; the last setting counts.
+fn manager_setting(files: &mut Files, key: &str) -> Option<f64> {
+    let mut value = None;
+    for base in ["/usr/lib/systemd", "/run/systemd", "/etc/systemd"] {
+        let mut paths = vec![format!("{base}/system.conf")];
+        let drop_ins = files.names(&format!("{base}/system.conf.d"));
+        paths.extend(drop_ins.iter().map(|n| format!("{base}/system.conf.d/{}", n.to_string_lossy())));
+        for path in paths.iter().filter(|p| p.ends_with(".conf")) {
+            let text = files.text(path).unwrap_or_default();
+            let given =
+                text.lines().filter_map(|l| l.trim().strip_prefix(key)?.trim_start().strip_prefix('='));
+            value = given.last().map(|v| v.trim().to_owned()).or(value);
+        }
+    }
+    parse_timespan(&value?).flatten()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn tree(entries: &[(&str, &str)]) -> (tempfile::TempDir, Files) {
+        let dir = tempfile::tempdir().unwrap();
+        for (path, text) in entries {
+            let path = dir.path().join(path);
+            std::fs::create_dir_all(path.parent().unwrap()).unwrap();
+            std::fs::write(path, text).unwrap();
+        }
+        let files = Files::new(dir.path().to_owned());
+        (dir, files)
+    }
+
+    #[test]
+    fn reads_the_init_and_its_limits() {
+        let (_dir, mut files) = tree(&[
+            ("proc/1/comm", "systemd\n"),
+            ("usr/lib/systemd/libsystemd-shared-257.9-1.so", ""),
+            (
+                "etc/systemd/system.conf",
+                "[Manager]\n#DefaultDeviceTimeoutSec=1s\nDefaultTimeoutStartSec=2min\n",
+            ),
+            ("etc/systemd/system.conf.d/slow.conf", "[Manager]\nDefaultDeviceTimeoutSec = 5min\n"),
+        ]);
+        let init = init(&mut files).unwrap();
+        assert_eq!((init.kind, init.running), (InitKind::Systemd, Some(true)));
+        assert_eq!(init.version.as_deref(), Some("257"));
+        assert_eq!((init.device_timeout_s, init.start_timeout_s), (Some(300.0), Some(120.0)));
+    }
+
+    #[test]
+    fn tells_a_container_from_a_booting_host() {
+        let (_dir, mut files) = tree(&[("proc/1/comm", "tide-watch\n")]);
+        assert_eq!(init(&mut files).unwrap().kind, InitKind::Other);
+        let (_dir, mut files) = tree(&[]);
+        assert_eq!(init(&mut files), None);
+        assert_eq!(name(&mut files), "localhost");
+    }
+
+    #[test]
+    fn os_release_values_lose_their_quotes() {
+        assert_eq!(
+            os_value("ID=debian\nPRETTY_NAME=\"Debian 12\"\n", "PRETTY_NAME").as_deref(),
+            Some("Debian 12")
+        );
+    }
+}

@@ -1,0 +1,62 @@
+//! The names under /dev that the device manager makes for devices.
+
+use crate::files::Files;
+use bradawl_core::record::Device;
+use std::collections::HashMap;
+use std::path::Path;
+
+/// Folders of /dev without names of block devices.
+const OTHER: [&str; 12] =
+    ["fd", "char", "block", "pts", "shm", "mqueue", "hugepages", "bus", "input", "snd", "dri", "net"];
+/// /dev/disk/by-id is two folders deep.
+const DEPTH: usize = 3;
+
+/// Adds the links that exist to the devices they lead to. Answers whether the
+/// folders under /dev/disk are there, so that no link means no such name.
+pub(crate) fn add(files: &Files, devices: Option<&mut Vec<Device>>) -> bool {
+    let complete = files.at("/dev/disk/by-uuid").is_dir() || files.at("/dev/disk/by-id").is_dir();
+    let Some(devices) = devices else { return complete };
+    let mut found: HashMap<String, Vec<String>> = HashMap::new();
+    walk(files, &files.at("/dev"), DEPTH, &mut found);
+    for device in devices.iter_mut() {
+        let mut links = found.remove(&device.path).unwrap_or_default();
+        links.sort();
+        device.links = Some(links);
+    }
+    complete
+}
+
+fn walk(files: &Files, folder: &Path, depth: usize, found: &mut HashMap<String, Vec<String>>) {
+    for entry in std::fs::read_dir(folder).into_iter().flatten().flatten() {
+        let Ok(kind) = entry.file_type() else { continue };
+        if kind.is_symlink() {
+            if let Ok(target) = std::fs::canonicalize(entry.path()) {
+                found.entry(files.on_host(&target)).or_default().push(files.on_host(&entry.path()));
+            }
+        } else if kind.is_dir() && depth > 1 && !OTHER.iter().any(|o| entry.file_name() == *o) {
+            walk(files, &entry.path(), depth - 1, found);
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use bradawl_core::record::DeviceKind;
+    use std::os::unix::fs::symlink;
+
+    #[test]
+    fn finds_links_at_every_depth() {
+        let dir = tempfile::tempdir().unwrap();
+        let root = dir.path().canonicalize().unwrap();
+        std::fs::create_dir_all(root.join("dev/disk/by-uuid")).unwrap();
+        std::fs::create_dir_all(root.join("dev/hold")).unwrap();
+        std::fs::write(root.join("dev/dm-0"), "").unwrap();
+        symlink("../../dm-0", root.join("dev/disk/by-uuid/ab-cd")).unwrap();
+        symlink("../dm-0", root.join("dev/hold/cargo")).unwrap();
+        symlink("/proc/self/fd", root.join("dev/fd")).unwrap();
+        let mut devices = vec![Device::new("/dev/dm-0", DeviceKind::Mapper)];
+        assert!(add(&Files::new(root), Some(&mut devices)));
+        assert_eq!(devices[0].links.as_deref().unwrap(), ["/dev/disk/by-uuid/ab-cd", "/dev/hold/cargo"]);
+    }
+}

@@ -1,0 +1,89 @@
+//! The text files of /proc about mounts, swap and memory.
+
+use bradawl_core::record::{ActiveSwap, Memory, Mount};
+
+/// /proc/self/mountinfo: proc_pid_mountinfo(5).
+pub(crate) fn parse_mountinfo(text: &str) -> Vec<Mount> {
+    text.lines().filter_map(mount).collect()
+}
+
+fn mount(line: &str) -> Option<Mount> {
+    let (first, second) = line.split_once(" - ")?;
+    let first: Vec<&str> = first.split(' ').collect();
+    let second: Vec<&str> = second.splitn(3, ' ').collect();
+    let (own, shared) = (first.get(5)?, second.get(2).unwrap_or(&""));
+    Some(Mount {
+        source: unescape(second.get(1)?),
+        target: unescape(first.get(4)?),
+        fstype: (*second.first()?).to_owned(),
+        options: join_options(own, shared),
+        root: Some(unescape(first.get(3)?)),
+        device: Some((*first.get(2)?).to_owned()),
+    })
+}
+
+/// The mount's own options, then those of its file system that say more.
+fn join_options(own: &str, shared: &str) -> String {
+    let mut all: Vec<&str> = own.split(',').collect();
+    for option in shared.split(',').filter(|o| !matches!(*o, "" | "rw" | "ro")) {
+        if !all.contains(&option) {
+            all.push(option);
+        }
+    }
+    all.join(",")
+}
+
+/// /proc/swaps: sizes are in KiB.
+pub(crate) fn parse_swaps(text: &str) -> Vec<ActiveSwap> {
+    let area = |line: &str| {
+        let mut words = line.split_whitespace();
+        let path = unescape(words.next()?);
+        let kib = |w: Option<&str>| Some(w?.parse::<u64>().ok()?.saturating_mul(1024));
+        let _kind = words.next()?;
+        let (size, used) = (kib(words.next())?, kib(words.next())?);
+        Some(ActiveSwap { path, size, used, priority: words.next()?.parse().ok()? })
+    };
+    text.lines().skip(1).filter_map(area).collect()
+}
+
+/// /proc/meminfo: sizes are in KiB.
+pub(crate) fn parse_meminfo(text: &str) -> Option<Memory> {
+    let value = |key: &str| {
+        let line = text.lines().find_map(|l| l.strip_prefix(key)?.strip_prefix(':'))?;
+        Some(line.split_whitespace().next()?.parse::<u64>().ok()?.saturating_mul(1024))
+    };
+    Some(Memory { total: value("MemTotal")?, swap_total: value("SwapTotal"), swap_free: value("SwapFree") })
+}
+
+/// The octal escapes of /proc.
+fn unescape(text: &str) -> String {
+    String::from_utf8_lossy(&bradawl_core::table::decode(text.as_bytes())).into_owned()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn reads_mountinfo() {
+        let text = "36 35 98:0 / /srv/tide\\040log rw,noatime shared:1 master:2 - ext4 /dev/vdb rw,errors=continue\n\
+                    garbage\n37 35 0:5 / /dev rw - devtmpfs dev rw\n";
+        let mounts = parse_mountinfo(text);
+        assert_eq!(mounts.len(), 2);
+        assert_eq!((mounts[0].target.as_str(), mounts[0].fstype.as_str()), ("/srv/tide log", "ext4"));
+        assert_eq!(mounts[0].options, "rw,noatime,errors=continue");
+        assert_eq!(mounts[0].device.as_deref(), Some("98:0"));
+    }
+
+    #[test]
+    fn reads_swaps_and_memory() {
+        let swaps = parse_swaps("Filename Type Size Used Priority\n/dev/vdc partition 49148 12 -2\n");
+        assert_eq!(
+            swaps[0],
+            ActiveSwap { path: "/dev/vdc".into(), size: 50_327_552, used: 12_288, priority: -2 }
+        );
+        let memory = parse_meminfo("MemTotal:  1024 kB\nSwapTotal: 0 kB\n").unwrap();
+        assert_eq!((memory.total, memory.swap_total, memory.swap_free), (1 << 20, Some(0), None));
+        assert_eq!(parse_meminfo(""), None);
+    }
+}

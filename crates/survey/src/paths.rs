@@ -1,0 +1,158 @@
+//! The paths that tables name: targets, bind sources, swap files.
+
+use crate::devices::Opened;
+use crate::files::Files;
+use bradawl_core::probe::identify;
+use bradawl_core::record::{Mount, PathFacts, PathKind, TableFile};
+use bradawl_core::resolve::Source;
+use bradawl_core::table::Table;
+use std::collections::BTreeSet;
+use std::fs::Metadata;
+use std::io;
+use std::os::unix::fs::{FileTypeExt as _, MetadataExt as _};
+
+/// Counting the entries of a folder stops here.
+const MAX_ENTRIES: usize = 1000;
+
+/// Looks at every path the tables name.
+pub(crate) fn facts(files: &mut Files, tables: &[&TableFile], mounts: Option<&[Mount]>) -> Vec<PathFacts> {
+    let mut swap_files = BTreeSet::new();
+    let mut paths = BTreeSet::new();
+    for table in tables {
+        let bytes = table.bytes.bytes().unwrap_or_default();
+        for entry in Table::parse(bytes).entries() {
+            if entry.is_swap() {
+                if let Source::Path(path) = Source::parse(&entry.source) {
+                    swap_files.insert(path);
+                }
+                continue;
+            }
+            if entry.target.starts_with('/') {
+                paths.insert(entry.target.clone());
+            }
+            if let (Source::Path(path), true) = (Source::of(&entry), entry.is_bind()) {
+                paths.insert(path);
+            }
+        }
+    }
+    let mounts = mounts.unwrap_or_default();
+    let looked: Vec<_> = paths.iter().chain(&swap_files).filter(|p| !p.contains('\0')).cloned().collect();
+    looked.into_iter().filter_map(|p| look(files, &p, mounts, swap_files.contains(&p))).collect()
+}
+
+fn look(files: &mut Files, path: &str, mounts: &[Mount], is_swap: bool) -> Option<PathFacts> {
+    let over = lies_on(path, mounts);
+    // Touching these could start a mount or wait for a server that is gone.
+    let sleeping = over.is_some_and(|m| {
+        m.fstype == "autofs"
+            || m.fstype.starts_with("nfs")
+            || matches!(m.fstype.as_str(), "cifs" | "smb3" | "ceph" | "9p")
+    });
+    if sleeping {
+        let mounted = over.is_some_and(|m| m.target == path);
+        return mounted.then(|| PathFacts::new(path, PathKind::Directory));
+    }
+    match std::fs::metadata(files.at(path)) {
+        Ok(meta) => Some(present(files, path, &meta, mounts, is_swap)),
+        Err(e) if e.kind() == io::ErrorKind::NotFound => Some(PathFacts::new(path, PathKind::Absent)),
+        Err(e) => {
+            files.note(path, &e);
+            None
+        }
+    }
+}
+
+fn present(files: &mut Files, path: &str, meta: &Metadata, mounts: &[Mount], is_swap: bool) -> PathFacts {
+    let real = files.at(path);
+    let kind = match meta.file_type() {
+        t if t.is_dir() => PathKind::Directory,
+        t if t.is_file() => PathKind::File,
+        t if t.is_block_device() => PathKind::Other,
+        _ => PathKind::Other,
+    };
+    let canonical = std::fs::canonicalize(&real).ok().map(|p| files.on_host(&p));
+    let place = canonical.clone().unwrap_or_else(|| path.to_owned());
+    let mounted = mounts.iter().any(|m| m.target == place);
+    let mut facts = PathFacts {
+        canonical: canonical.filter(|c| c != path),
+        uid: Some(meta.uid()),
+        mode: Some(meta.mode() & 0o7777),
+        lies_on: lies_on(&place, mounts).map(|m| m.target.clone()),
+        ..PathFacts::new(path, kind)
+    };
+    if kind == PathKind::Directory && !mounted {
+        let count = std::fs::read_dir(&real).ok().map(|entries| entries.take(MAX_ENTRIES).count());
+        facts.entries = count.and_then(|n| u32::try_from(n).ok());
+    }
+    if kind == PathKind::File {
+        facts.size = Some(meta.size());
+        facts.allocated = Some(meta.blocks().saturating_mul(512));
+    }
+    if kind == PathKind::File && is_swap {
+        match Opened::new(&real, meta.size()).and_then(|opened| identify(&opened)) {
+            Ok(content) => facts.content = Some(content),
+            Err(e) => files.note(path, &e),
+        }
+    }
+    facts
+}
+
+/// The mount a path lies on: the longest target that leads to it, the last
+/// one when several are mounted there.
+fn lies_on<'a>(path: &str, mounts: &'a [Mount]) -> Option<&'a Mount> {
+    let leads = |m: &&Mount| {
+        m.target == "/"
+            || path.strip_prefix(&m.target).is_some_and(|rest| rest.is_empty() || rest.starts_with('/'))
+    };
+    mounts.iter().filter(leads).max_by_key(|m| m.target.len())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use bradawl_core::record::RawBytes;
+
+    fn mount(target: &str, fstype: &str) -> Mount {
+        Mount {
+            source: "x".into(),
+            target: target.into(),
+            fstype: fstype.into(),
+            options: String::new(),
+            root: None,
+            device: None,
+        }
+    }
+
+    #[test]
+    fn looks_at_targets_sources_and_swap_files() {
+        let dir = tempfile::tempdir().unwrap();
+        let root = dir.path().canonicalize().unwrap();
+        std::fs::create_dir_all(root.join("srv/full/inner")).unwrap();
+        std::fs::write(root.join("swapfile"), vec![0; 8192]).unwrap();
+        std::os::unix::fs::symlink("full", root.join("srv/link")).unwrap();
+        let text = "LABEL=a /srv/full ext4\nLABEL=b /srv/link ext4\nLABEL=c /srv/none ext4\n\
+                    /srv/full /srv/auto none bind\n/swapfile none swap\nh:/x /srv/net nfs\n";
+        let table =
+            TableFile { path: "t".into(), bytes: RawBytes::new(text), mode: None, uid: None, gid: None };
+        let mut files = Files::new(root);
+        let mounts = [mount("/", "ext4"), mount("/srv/auto", "autofs"), mount("/srv/net", "nfs4")];
+        let all = facts(&mut files, &[&table], Some(&mounts));
+        let kinds: Vec<_> = all.iter().map(|f| (f.path.as_str(), f.kind)).collect();
+        assert_eq!(
+            kinds,
+            [
+                ("/srv/auto", PathKind::Directory),
+                ("/srv/full", PathKind::Directory),
+                ("/srv/link", PathKind::Directory),
+                ("/srv/net", PathKind::Directory),
+                ("/srv/none", PathKind::Absent),
+                ("/swapfile", PathKind::File),
+            ]
+        );
+        assert_eq!(all[1].entries, Some(1));
+        assert_eq!(all[2].canonical.as_deref(), Some("/srv/full"));
+        assert_eq!(all[0].entries, None);
+        assert_eq!(all[5].size, Some(8192));
+        assert_eq!(all[1].lies_on.as_deref(), Some("/"));
+    }
+}

@@ -1,0 +1,97 @@
+//! What the kernel can mount, and the programs that help.
+
+use crate::files::Files;
+use bradawl_core::record::{FsSupport, Programs};
+
+const PROGRAM_FOLDERS: [&str; 4] = ["/sbin", "/usr/sbin", "/bin", "/usr/bin"];
+
+/// File system types of the running kernel and of its modules.
+pub(crate) fn filesystems(files: &mut Files, kernel: Option<&str>) -> Option<FsSupport> {
+    let text = files.text("/proc/filesystems")?;
+    let mut support = FsSupport::default();
+    for line in text.lines() {
+        match line.split_once('\t') {
+            Some(("nodev", name)) => support.without_device.push(name.to_owned()),
+            Some((_, name)) => support.on_devices.push(name.to_owned()),
+            None => {}
+        }
+    }
+    support.modules = modules(files, kernel);
+    Some(support)
+}
+
+/// Types whose module can be loaded. A kernel built without modules has no
+/// /proc/modules; where the folder of modules is not visible (in a container)
+/// nothing is known.
+fn modules(files: &mut Files, kernel: Option<&str>) -> Option<Vec<String>> {
+    if !files.at("/proc/modules").exists() && files.at("/proc/filesystems").exists() {
+        return Some(Vec::new());
+    }
+    let folders =
+        ["/lib/modules", "/usr/lib/modules"].map(|base| format!("{base}/{}", kernel.unwrap_or("?")));
+    let aliases = folders.iter().find_map(|f| files.text(&format!("{f}/modules.alias")))?;
+    let mut types: Vec<String> = aliases
+        .lines()
+        .filter_map(|l| l.strip_prefix("alias fs-")?.split(' ').next().map(str::to_owned))
+        .collect();
+    types.sort();
+    types.dedup();
+    Some(types)
+}
+
+/// The installed `mount.TYPE` and `fsck.TYPE` programs.
+pub(crate) fn programs(files: &Files) -> Option<Programs> {
+    let mut programs = Programs::default();
+    let mut seen = false;
+    for folder in PROGRAM_FOLDERS {
+        let names = files.names(folder);
+        seen |= !names.is_empty();
+        for name in names {
+            let name = name.to_string_lossy();
+            if let Some(fstype) = name.strip_prefix("mount.") {
+                programs.mount_helpers.push(fstype.to_owned());
+            } else if let Some(fstype) = name.strip_prefix("fsck.") {
+                programs.checkers.push(fstype.to_owned());
+            }
+        }
+    }
+    for list in [&mut programs.mount_helpers, &mut programs.checkers] {
+        list.sort();
+        list.dedup();
+    }
+    seen.then_some(programs)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use bradawl_core::record::Support;
+
+    #[test]
+    fn tells_built_in_from_module_from_unknown() {
+        let dir = tempfile::tempdir().unwrap();
+        let put = |path: &str, text: &str| {
+            let path = dir.path().join(path);
+            std::fs::create_dir_all(path.parent().unwrap()).unwrap();
+            std::fs::write(path, text).unwrap();
+        };
+        put("proc/filesystems", "nodev\ttmpfs\n\text4\n");
+        put("sbin/mount.nfs", "");
+        put("sbin/fsck.ext4", "");
+        let mut files = Files::new(dir.path().to_owned());
+        assert_eq!(filesystems(&mut files, Some("6.1")).unwrap().modules, Some(vec![]));
+        put("proc/modules", "");
+        assert_eq!(filesystems(&mut files, Some("6.1")).unwrap().modules, None);
+        put("lib/modules/6.1/modules.alias", "alias pci:v1 e1000\nalias fs-xfs xfs\n");
+        let support = filesystems(&mut files, Some("6.1")).unwrap();
+        assert_eq!(
+            (support.of("ext4"), support.of("xfs"), support.of("jfs")),
+            (Some(Support::Present), Some(Support::Module), None)
+        );
+        let programs = programs(&files).unwrap();
+        assert_eq!(
+            (programs.mount_helpers, programs.checkers),
+            (vec!["nfs".to_owned()], vec!["ext4".to_owned()])
+        );
+    }
+}
