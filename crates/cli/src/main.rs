@@ -1,1 +1,16 @@
-fn main() {}
+//! The `bradawl` command.
+
+mod args;
+mod atomic;
+mod commands;
+mod demo;
+mod input;
+mod outcome;
+mod ui;
+mod views;
+
+use std::process::ExitCode;
+
+fn main() -> ExitCode {
+    outcome::conclude(commands::run(args::parse()))
+}

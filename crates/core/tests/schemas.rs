@@ -2,6 +2,8 @@
 //!
 //! `BRADAWL_BLESS=1 cargo test -p bradawl-core --test schemas` writes them.
 
+#![allow(clippy::disallowed_methods, clippy::unwrap_used)] // fixtures are files
+
 use bradawl_core::record::Record;
 use bradawl_core::report::{AuditReport, ForecastReport};
 use std::path::Path;

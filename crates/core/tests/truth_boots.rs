@@ -4,6 +4,8 @@
 //! the disks, and what happened. Misses that are known and not yet modelled
 //! are listed with their reason; the list may only shrink.
 
+#![allow(clippy::disallowed_methods, clippy::unwrap_used)] // fixtures are files
+
 mod guest;
 
 use bradawl_core::boot::{EntryState, Forecast, Outcome};

@@ -5,6 +5,8 @@
 //! called refused, but for the rows listed; how much of what it refused is
 //! seen is printed, and may not fall.
 
+#![allow(clippy::disallowed_methods, clippy::unwrap_used)] // fixtures are files
+
 use bradawl_core::options::{KernelVersion, Verdict, check};
 use bradawl_core::table::Table;
 

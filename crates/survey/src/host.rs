@@ -80,9 +80,9 @@ fn manager_setting(files: &mut Files, key: &str) -> Option<f64> {
         paths.extend(drop_ins.iter().map(|n| format!("{base}/system.conf.d/{}", n.to_string_lossy())));
         for path in paths.iter().filter(|p| p.ends_with(".conf")) {
             let text = files.text(path).unwrap_or_default();
-            let given =
+            let mut given =
                 text.lines().filter_map(|l| l.trim().strip_prefix(key)?.trim_start().strip_prefix('='));
-            value = given.last().map(|v| v.trim().to_owned()).or(value);
+            value = given.next_back().map(|v| v.trim().to_owned()).or(value);
         }
     }
     parse_timespan(&value?).flatten()

@@ -1,7 +1,7 @@
 use super::trial::{Cause, Trial, mount, swap};
 use super::unit_name::encode_link;
 use crate::record::{PathFacts, PathKind, Record};
-use crate::resolve::{Index, Near, Resolution, Source, is_network_type};
+use crate::resolve::{Index, Near, Purpose, Resolution, Source, is_network_type};
 use crate::table::{Entry, Table};
 
 /// What one entry asks the boot for, and what is known of it.
@@ -50,7 +50,14 @@ pub fn requests<'a>(record: &'a Record, index: &Index<'a>, table: &Table) -> Vec
 
 fn request<'a>(record: &'a Record, index: &Index<'a>, entry: Entry) -> Request<'a> {
     let source = Source::of(&entry);
-    let need = match index.resolve(&source) {
+    let facts = record.path(&entry.target);
+    let target = target(&entry, facts);
+    let purpose = match &target {
+        Some(target) => Purpose::Mount(target),
+        None if entry.is_swap() => Purpose::Swap,
+        None => Purpose::Any,
+    };
+    let need = match index.resolve_for(&source, purpose) {
         Resolution::Found(devices) => Need::Present(devices),
         Resolution::Absent(near) => Need::Missing(near),
         Resolution::Unknown(why) => Need::Unknown(why),
@@ -61,14 +68,13 @@ fn request<'a>(record: &'a Record, index: &Index<'a>, entry: Entry) -> Request<'
         _ => None,
     };
     let swap_path = if let Source::Path(path) = &source { record.path(path) } else { None };
-    let facts = record.path(&entry.target);
     let trial = if entry.is_swap() {
         swap(&source, device, swap_path)
     } else {
         bind_trial(record, &entry, &source).unwrap_or_else(|| mount(record, &entry, &source, device, facts))
     };
     Request {
-        target: target(&entry, facts),
+        target,
         nofail: entry.has("nofail"),
         noauto: entry.switched("noauto", "auto"),
         automount: entry.has("x-systemd.automount") || remark(&entry, "systemd.automount"),

@@ -187,9 +187,7 @@ impl Boot<'_> {
         let given = option.and_then(|o| o.value.as_deref()).and_then(parse_timespan);
         match given {
             // Recorded: 0 waits without end, a value that is no time is passed over.
-            Some(None) => None,
-            Some(Some(s)) if s == 0.0 => None,
-            Some(Some(s)) => Some(s),
+            Some(limit) => limit.filter(|s| *s > 0.0),
             None => Some(self.device_timeout),
         }
     }
@@ -369,15 +367,13 @@ fn consequence(request: &Request<'_>, settled: &Settled) -> Option<Consequence> 
         EntryState::Ignored => Some(Consequence::Missing),
         EntryState::TimedOut | EntryState::Failed | EntryState::Blocked => {
             let required = !request.nofail && !request.noauto && !request.automount;
-            if settled.at.is_none() && gates_login(request) {
-                Some(Consequence::Halt)
-            } else if required && !request.network && !request.entry.is_swap() {
-                Some(Consequence::Halt)
-            } else if late {
-                Some(Consequence::Stall)
-            } else {
-                Some(Consequence::Missing)
-            }
+            let endless = settled.at.is_none() && gates_login(request);
+            let local = !request.network && !request.entry.is_swap();
+            Some(match endless || (required && local) {
+                true => Consequence::Halt,
+                false if late => Consequence::Stall,
+                false => Consequence::Missing,
+            })
         }
         EntryState::Mounted if request.is_root() => root_trouble(request).map(|_| Consequence::Missing),
         EntryState::Mounted | EntryState::Active | EntryState::Unknown => None,

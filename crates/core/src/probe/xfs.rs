@@ -11,7 +11,8 @@ pub(super) fn probe(reader: &Reader<'_>) -> Option<Content> {
     }
     let block_size = u64::from(sb.u32be(4)?);
     let version = sb.u16be(100)? & 0xf;
-    if !(block_size.is_power_of_two() && (512..=65536).contains(&block_size)) || !(1..=5).contains(&version) {
+    let sound = block_size.is_power_of_two() && (512..=65536).contains(&block_size);
+    if !sound || !(1..=5).contains(&version) {
         return None;
     }
     let mut content = Content::new(ContentKind::Filesystem, Some("xfs"));

@@ -11,8 +11,27 @@ pub struct Index<'a> {
     paths: HashMap<&'a str, usize>,
     tags: HashMap<(Tag, String), Vec<usize>>,
     devices_known: bool,
-    contents_known: bool,
     partitions_known: bool,
+    /// Devices that could not be read and may have any name.
+    doubtful: Vec<Doubtful<'a>>,
+}
+
+/// A device of which the content is not known, and what it is in use for.
+struct Doubtful<'a> {
+    targets: Vec<&'a str>,
+    swap: bool,
+}
+
+/// What a source is asked for: a device in use elsewhere is not the one that
+/// is meant, even if its names could not be read.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Purpose<'p> {
+    /// Nothing in particular.
+    Any,
+    /// To be mounted on this target.
+    Mount(&'p str),
+    /// To be swapped on.
+    Swap,
 }
 
 /// What a source turned out to name.
@@ -58,23 +77,29 @@ impl<'a> Index<'a> {
             }
         }
         let links = record.links_complete == Some(true);
-        let read =
-            |d: &Device| !d.is_leaf() || d.content.as_ref().is_some_and(|c| c.kind != ContentKind::Unknown);
+        let unread =
+            |d: &&Device| d.is_leaf() && d.content.as_ref().is_none_or(|c| c.kind == ContentKind::Unknown);
+        let doubtful = devices.iter().filter(|_| !links).filter(unread).map(|d| Doubtful::new(record, d));
         let named = |d: &Device| d.partition.as_ref().is_none_or(|p| p.uuid.is_some());
         Index {
             devices,
             paths,
             tags,
             devices_known: record.devices.is_some(),
-            contents_known: record.devices.is_some() && (links || devices.iter().all(read)),
+            doubtful: doubtful.collect(),
             partitions_known: record.devices.is_some() && (links || devices.iter().all(named)),
         }
     }
 
     /// What the source names.
     pub fn resolve(&self, source: &Source) -> Resolution<'a> {
+        self.resolve_for(source, Purpose::Any)
+    }
+
+    /// What the source names when it is asked for to this purpose.
+    pub fn resolve_for(&self, source: &Source, purpose: Purpose<'_>) -> Resolution<'a> {
         match source {
-            Source::Tag(tag, value) => self.tag(*tag, value),
+            Source::Tag(tag, value) => self.tag(*tag, value, purpose),
             Source::Device(path) => match self.paths.get(path.as_str()) {
                 Some(&i) => Resolution::Found(vec![&self.devices[i]]),
                 None if self.devices_known => Resolution::Absent(Vec::new()),
@@ -89,12 +114,14 @@ impl<'a> Index<'a> {
         self.paths.get(path).map(|&i| &self.devices[i])
     }
 
-    fn tag(&self, tag: Tag, value: &str) -> Resolution<'a> {
+    fn tag(&self, tag: Tag, value: &str, purpose: Purpose<'_>) -> Resolution<'a> {
         if let Some(found) = self.tags.get(&(tag, value.to_owned())) {
             return Resolution::Found(found.iter().map(|&i| &self.devices[i]).collect());
         }
         let known = match tag {
-            Tag::Uuid | Tag::Label => self.contents_known,
+            Tag::Uuid | Tag::Label => {
+                self.devices_known && !self.doubtful.iter().any(|d| d.may_serve(purpose))
+            }
             Tag::PartUuid | Tag::PartLabel => self.partitions_known,
         };
         if known {
@@ -134,6 +161,29 @@ impl<'a> Index<'a> {
     }
 }
 
+impl<'a> Doubtful<'a> {
+    fn new(record: &'a Record, device: &Device) -> Self {
+        let numbers = device.major.zip(device.minor).map(|(major, minor)| format!("{major}:{minor}"));
+        let mounts = record.mounts.iter().flatten();
+        let own = mounts.filter(|m| m.source == device.path || (numbers.is_some() && m.device == numbers));
+        let swaps = record.swaps.iter().flatten();
+        Doubtful {
+            targets: own.map(|m| m.target.as_str()).collect(),
+            swap: swaps.into_iter().any(|s| s.path == device.path),
+        }
+    }
+
+    /// Whether it may be what is asked for.
+    fn may_serve(&self, purpose: Purpose<'_>) -> bool {
+        let unused = self.targets.is_empty() && !self.swap;
+        match purpose {
+            Purpose::Any => true,
+            Purpose::Mount(target) => unused || self.targets.contains(&target),
+            Purpose::Swap => unused || self.swap,
+        }
+    }
+}
+
 /// The tagged names of a device: from its bytes and from the names under
 /// /dev/disk that exist.
 fn tags_of(device: &Device) -> Vec<(Tag, String)> {
@@ -160,7 +210,7 @@ fn tags_of(device: &Device) -> Vec<(Tag, String)> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::record::{Content, DeviceKind};
+    use crate::record::{Content, DeviceKind, Mount};
 
     fn record() -> Record {
         let mut record = Record::new("sounding");
@@ -217,7 +267,28 @@ mod tests {
         assert!(matches!(ask(&record, "LABEL=nowhere"), Resolution::Unknown(_)));
         record.links_complete = Some(true);
         assert!(matches!(ask(&record, "LABEL=nowhere"), Resolution::Absent(_)));
+        record.links_complete = None;
         record.devices = None;
         assert!(matches!(ask(&record, "/dev/vdb"), Resolution::Unknown(_)));
+    }
+
+    #[test]
+    fn an_unread_device_in_use_elsewhere_leaves_no_doubt() {
+        let mut record = record();
+        record.devices.as_mut().unwrap()[1].content = None;
+        let mount = |source: &str, target: &str| Mount {
+            source: source.into(),
+            target: target.into(),
+            fstype: "ext4".into(),
+            options: String::new(),
+            root: None,
+            device: None,
+        };
+        record.mounts = Some(vec![mount("/dev/vdc", "/")]);
+        let index = Index::new(&record);
+        let source = Source::parse("LABEL=nowhere");
+        let open = |purpose| matches!(index.resolve_for(&source, purpose), Resolution::Unknown(_));
+        assert!(open(Purpose::Any) && open(Purpose::Mount("/")));
+        assert!(!open(Purpose::Mount("/srv/gauges")) && !open(Purpose::Swap));
     }
 }

@@ -5,6 +5,6 @@ mod names;
 mod source;
 pub(crate) use source::is_network_type;
 
-pub use index::{Index, Near, Resolution};
+pub use index::{Index, Near, Purpose, Resolution};
 pub use names::{best_identity, is_kernel_name};
 pub use source::{Source, Tag};

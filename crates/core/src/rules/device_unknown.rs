@@ -1,5 +1,6 @@
 use super::{Case, Finding, Rule, swap_stale_uuid};
-use crate::boot::{Consequence, Need, Request};
+use crate::boot::{Consequence, Need, Request, type_objection};
+use crate::record::ContentKind;
 use crate::resolve::{Near, Source};
 use crate::table::FieldName;
 use crate::text::visible;
@@ -17,9 +18,22 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         if let Need::Missing(near) = &request.need
             && swap_stale_uuid::candidates(case, request).is_empty()
         {
-            findings.push(finding(case, request, near));
+            findings.push(finding(case, request, &fitting(request, near)));
         }
     }
+}
+
+/// Of the names that look alike, those whose device holds what the entry asks
+/// for; all, when none does.
+fn fitting<'n>(request: &Request<'_>, near: &[Near<'n>]) -> Vec<Near<'n>> {
+    let fits = |n: &&Near<'_>| {
+        n.device.content.as_ref().is_some_and(|c| match request.entry.is_swap() {
+            true => c.kind == ContentKind::Swap,
+            false => c.kind == ContentKind::Filesystem && type_objection(&request.entry, c).is_none(),
+        })
+    };
+    let fitting: Vec<_> = near.iter().filter(fits).cloned().collect();
+    if fitting.is_empty() { near.to_vec() } else { fitting }
 }
 
 fn finding(case: &Case<'_>, request: &Request<'_>, near: &[Near<'_>]) -> Finding {

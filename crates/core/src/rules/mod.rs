@@ -21,6 +21,7 @@ mod root_entry;
 mod swap_stale_uuid;
 mod target_missing;
 mod type_mismatch;
+mod type_unsupported;
 
 pub use case::Case;
 pub use finding::{Edit, EntryNames, Finding, Fix};
@@ -46,6 +47,7 @@ pub const RULES: &[Rule] = &[
     swap_stale_uuid::RULE,
     kernel_name::RULE,
     type_mismatch::RULE,
+    type_unsupported::RULE,
     option_unknown::RULE,
     option_value::RULE,
     target_missing::RULE,

@@ -1,8 +1,8 @@
-use super::{Case, Finding, Rule};
+use super::{Case, Edit, Finding, Fix, Rule};
 use crate::boot::{Consequence, Need, Request, option_verdicts};
 use crate::options::{Checked, Verdict, common, of_type};
 use crate::record::Content;
-use crate::table::{FieldName, OptionItem};
+use crate::table::{FieldName, OptionItem, Span};
 use crate::text::visible;
 
 /// The type, or the kernel, does not take the option.
@@ -22,16 +22,36 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let mut finding = option_finding(case, &RULE, request, option);
         finding.message = format!("The option {} is refused: {}.", visible(&option.name), checked.why);
         finding.remedy = match checked.near.as_slice() {
-            [] => "Remove it.".to_owned(),
-            [near] => format!("Write {near}, or remove it."),
-            several => format!("Write one of {}, or remove it.", several.join(", ")),
+            [] => "Take it out of the list.".to_owned(),
+            [near] => format!("Write {near}, or take it out."),
+            several => format!("Write one of {}, or take it out.", several.join(", ")),
         };
         for near in &checked.near {
             let text = option.value.as_ref().map_or((*near).to_owned(), |v| format!("{near}={v}"));
             finding = finding.with_fix(format!("write {near}"), text, checked.near.len() == 1);
         }
+        if checked.near.is_empty() {
+            finding.fixes.extend(removal(case, request, checked.index));
+        }
         findings.push(finding);
     }
+}
+
+/// The edit that takes one option out of the list, with its comma; a list of
+/// one becomes `defaults`.
+fn removal(case: &Case<'_>, request: &Request<'_>, index: usize) -> Option<Fix> {
+    let options = &request.entry.options;
+    let span = options[index].span;
+    let (from, to) = match (index.checked_sub(1).map(|i| options[i].span), options.get(index + 1)) {
+        (Some(before), _) => (before.end, span.end),
+        (None, Some(after)) => (span.start, after.span.start),
+        (None, None) => (span.start, span.end),
+    };
+    let text = if options.len() == 1 { "defaults" } else { "" };
+    let columns = case.table.columns(case.table.line(request.line())?, Span { start: from, end: to });
+    let name = &options[index].name;
+    let edit = Edit { line: request.line(), columns, text: text.to_owned() };
+    Some(Fix { title: format!("take {} out", visible(name)), edits: vec![edit], safe: true })
 }
 
 /// The refused options of all entries that are tried with a known type.
@@ -92,5 +112,18 @@ mod tests {
         assert_eq!(finding.columns, Some([39, 44]));
         assert_eq!(finding.consequence, Consequence::Halt);
         assert_eq!(finding.fixes[0].edits[0].text, "noatime");
+    }
+
+    #[test]
+    fn takes_out_what_has_no_successor() {
+        for (list, columns, text) in [
+            ("noatime,nobarrier", [37, 46], ""),
+            ("nobarrier,noatime", [30, 39], ""),
+            ("nobarrier", [30, 38], "defaults"),
+        ] {
+            let finding = only("option-unknown", &format!("LABEL=gauges /srv/gauges xfs {list} 0 0\n"));
+            let edit = &finding.fixes[0].edits[0];
+            assert_eq!((edit.columns, edit.text.as_str()), (columns, text), "{list}");
+        }
     }
 }

@@ -25,7 +25,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             visible(value),
             checked.why
         );
-        finding.remedy = format!("Correct the value of {}, or remove the option.", visible(&option.name));
+        finding.remedy = format!("Correct the value of {}, or take the option out.", visible(&option.name));
         findings.push(finding);
     }
 }

@@ -1,0 +1,147 @@
+//! The command line.
+
+use bradawl_core::boot::Consequence;
+use clap::{Args, Parser, Subcommand, ValueEnum};
+use std::path::PathBuf;
+
+/// Says what a host's mounts and swap will do at the next boot, and what is
+/// wrong with its table (fstab), before the reboot.
+#[derive(Parser, Debug)]
+#[command(name = "bradawl", version, max_term_width = 100, disable_help_subcommand = true)]
+pub struct Cli {
+    #[command(subcommand)]
+    pub command: Command,
+    /// When to colour the text.
+    #[arg(long, global = true, value_enum, default_value_t = Color::Auto, value_name = "WHEN")]
+    pub color: Color,
+}
+
+#[derive(Subcommand, Debug)]
+pub enum Command {
+    Audit(AuditArgs),
+    Forecast(ForecastArgs),
+    Survey(SurveyArgs),
+    /// Show what Bradawl does, on the hosts of a made-up observatory.
+    ///
+    /// Needs nothing and changes nothing.
+    Demo,
+}
+
+/// Say what is wrong: each finding with its place, what it does to the boot,
+/// and what to do about it.
+#[derive(Args, Debug)]
+pub struct AuditArgs {
+    /// Records, or folders of records; nothing: this host; `-`: a record from
+    /// standard input.
+    #[arg(value_name = "HOST")]
+    pub hosts: Vec<String>,
+    #[command(flatten)]
+    pub judge: JudgeArgs,
+}
+
+/// Say what the next boot will do: when, and why.
+#[derive(Args, Debug)]
+pub struct ForecastArgs {
+    /// A record; nothing: this host; `-`: a record from standard input.
+    #[arg(value_name = "HOST")]
+    pub host: Option<String>,
+    #[command(flatten)]
+    pub judge: JudgeArgs,
+}
+
+/// What audit and forecast share.
+#[derive(Args, Debug)]
+pub struct JudgeArgs {
+    /// Judge this table in place of the host's own (`-`: standard input).
+    #[arg(long, value_name = "FILE")]
+    pub table: Option<String>,
+    /// How to write the result.
+    #[arg(long, value_enum, default_value_t = Format::Text)]
+    pub format: Format,
+    /// Exit with status 1 when something is as bad as this, or worse.
+    #[arg(long, value_enum, default_value_t = FailOn::Missing, value_name = "CONSEQUENCE")]
+    pub fail_on: FailOn,
+}
+
+/// Gather the facts about this host into a record.
+///
+/// Reads only. As an ordinary user it says what it was not allowed to see.
+#[derive(Args, Debug)]
+pub struct SurveyArgs {
+    /// Put this table into the record in place of the host's own, with the
+    /// facts about the targets it names (`-`: standard input).
+    #[arg(long, value_name = "FILE")]
+    pub table: Option<String>,
+    /// Write the record here, readable by its owner only.
+    #[arg(short, long, value_name = "FILE")]
+    pub output: Option<PathBuf>,
+    /// How to write what was found to standard output.
+    #[arg(long, value_enum, default_value_t = Format::Text)]
+    pub format: Format,
+}
+
+#[derive(ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Format {
+    /// For reading.
+    Text,
+    /// For programs.
+    Json,
+}
+
+#[derive(ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Color {
+    /// On a terminal, unless NO_COLOR is set.
+    Auto,
+    Always,
+    Never,
+}
+
+#[derive(ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
+pub enum FailOn {
+    Halt,
+    Stall,
+    Missing,
+    Risk,
+    Note,
+    /// Never exit with status 1.
+    Never,
+}
+
+impl FailOn {
+    /// Whether a consequence is bad enough.
+    pub fn reached_by(self, worst: Option<Consequence>) -> bool {
+        let limit = match self {
+            FailOn::Halt => Consequence::Halt,
+            FailOn::Stall => Consequence::Stall,
+            FailOn::Missing => Consequence::Missing,
+            FailOn::Risk => Consequence::Risk,
+            FailOn::Note => Consequence::Note,
+            FailOn::Never => return false,
+        };
+        worst.is_some_and(|w| w <= limit)
+    }
+}
+
+/// Reads the command line; prints help or usage and exits where clap does.
+pub fn parse() -> Cli {
+    Cli::parse()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_command_line_is_sound() {
+        <Cli as clap::CommandFactory>::command().debug_assert();
+    }
+
+    #[test]
+    fn fails_at_the_limit_and_above() {
+        assert!(FailOn::Missing.reached_by(Some(Consequence::Halt)));
+        assert!(FailOn::Missing.reached_by(Some(Consequence::Missing)));
+        assert!(!FailOn::Missing.reached_by(Some(Consequence::Risk)));
+        assert!(!FailOn::Never.reached_by(Some(Consequence::Halt)));
+        assert!(!FailOn::Note.reached_by(None));
+    }
+}

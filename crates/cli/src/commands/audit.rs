@@ -1,0 +1,87 @@
+use crate::args::{AuditArgs, Format};
+use crate::input;
+use crate::outcome::{CommandError, Done};
+use crate::ui::Ui;
+use crate::views;
+use bradawl_core::judgement::judge;
+use bradawl_core::record::TableFile;
+use bradawl_core::report::{AuditReport, Failure, HostAudit};
+use bradawl_core::table::Table;
+
+/// A host's findings and the table they are about, for the text view.
+pub struct Audited {
+    pub audit: HostAudit,
+    pub table: Table,
+}
+
+pub fn run(ui: &Ui, args: &AuditArgs) -> Result<Done, CommandError> {
+    let given = args.judge.table.as_deref().map(input::table).transpose()?;
+    let mut audited = Vec::new();
+    let mut failed = Vec::new();
+    if args.hosts.is_empty() {
+        audited.push(one(&input::host(None, given.as_ref())?, given.as_ref())?);
+    }
+    for arg in &args.hosts {
+        match input::spread(arg) {
+            Ok(records) => {
+                for record in records {
+                    let host = input::host(Some(&record), given.as_ref());
+                    match host.and_then(|h| one(&h, given.as_ref())) {
+                        Ok(done) => audited.push(done),
+                        Err(e) => failed.push(failure(&record, &e)),
+                    }
+                }
+            }
+            Err(e) => failed.push(failure(arg, &e)),
+        }
+    }
+    finish(ui, args, audited, failed)
+}
+
+fn finish(
+    ui: &Ui,
+    args: &AuditArgs,
+    audited: Vec<Audited>,
+    failed: Vec<Failure>,
+) -> Result<Done, CommandError> {
+    let partly = !failed.is_empty();
+    let text = views::audit::text(&audited, &failed, ui.width());
+    let report = AuditReport::new(audited.into_iter().map(|a| a.audit).collect(), failed);
+    match args.judge.format {
+        Format::Text => ui.print(&text)?,
+        Format::Json => views::json(&report)?,
+    }
+    for failure in &report.failed {
+        anstream::eprintln!("bradawl: {}", bradawl_core::text::visible(&failure.error));
+    }
+    Ok(match (partly, args.judge.fail_on.reached_by(report.worst())) {
+        (true, _) => Done::Partly,
+        (false, true) => Done::Found,
+        (false, false) => Done::Fine,
+    })
+}
+
+/// Judges one host.
+pub fn one(host: &input::Host, given: Option<&TableFile>) -> Result<Audited, CommandError> {
+    let file = input::chosen(host, given)?;
+    let table = Table::parse(input::bytes(file)?);
+    let judgement = judge(&host.record, &table);
+    let (verdict, outcome, assumed) = match judgement.forecast {
+        Ok(f) => (f.verdict, Some(f.outcome), f.assumed),
+        Err(e) => (format!("the boot cannot be forecast: {e}"), None, Vec::new()),
+    };
+    let audit = HostAudit {
+        host: host.record.host.name.clone(),
+        table: file.path.clone(),
+        verdict,
+        outcome,
+        findings: judgement.findings,
+        unread: host.record.unread.clone(),
+        assumed,
+    };
+    Ok(Audited { audit, table })
+}
+
+fn failure(input: &str, error: &CommandError) -> Failure {
+    Failure { input: input.to_owned(), error: error.to_string() }
+}

@@ -1,0 +1,57 @@
+use super::{audit, forecast};
+use crate::demo::HOSTS;
+use crate::input::Host;
+use crate::outcome::{CommandError, Done};
+use crate::ui::{BOLD, Ui, styled, wrapped};
+use crate::views;
+use bradawl_core::record::Record;
+
+/// The host whose audit and forecast are shown in full.
+const SHOWN: &str = "mooring";
+/// The host whose forecast shows a wait that ends in a login.
+const LATE: &str = "sounding";
+
+pub fn run(ui: &Ui) -> Result<Done, CommandError> {
+    let mut hosts = Vec::new();
+    for demo in HOSTS {
+        let record =
+            Record::from_json(demo.json.as_bytes()).map_err(|e| CommandError::input(demo.name, e))?;
+        hosts.push(Host { record });
+    }
+    let named = |name: &str| hosts.iter().find(|h| h.record.host.name == name);
+    let step = |n: usize, text: &str| {
+        let text = wrapped(&format!("[{n}] {text}"), ui.width()).join("\n");
+        ui.print(&format!("{}\n\n", styled(BOLD, &text)))
+    };
+
+    step(
+        1,
+        "The survey of one host of the Saltmarsh tidal observatory. \"bradawl survey -o FILE\" takes it.",
+    )?;
+    if let Some(host) = named("quayside") {
+        ui.print(&views::survey::text(&host.record, ui.width()))?;
+    }
+
+    ui.print("\n")?;
+    step(
+        2,
+        "All its hosts, judged from their records. \"bradawl audit FOLDER\" does it; the worst host in full:",
+    )?;
+    let audited = hosts.iter().map(|h| audit::one(h, None)).collect::<Result<Vec<_>, _>>()?;
+    ui.print(&views::audit::overview(&audited, &[], ui.width()))?;
+    let shown: Vec<_> = audited.into_iter().filter(|a| a.audit.host == SHOWN).collect();
+    ui.print(&views::audit::text(&shown, &[], ui.width()))?;
+
+    for (n, name, text) in [
+        (3, SHOWN, "What its next boot will do. \"bradawl forecast RECORD\" draws it; each row is an entry."),
+        (4, LATE, "A host that comes up, but late: its swap was made anew and the table has the old UUID."),
+    ] {
+        ui.print("\n")?;
+        step(n, text)?;
+        if let Some(host) = named(name) {
+            ui.print(&views::forecast::text(&forecast::one(host, None)?, ui.width()))?;
+        }
+    }
+    ui.print("\nNow this host: bradawl audit\n")?;
+    Ok(Done::Fine)
+}

@@ -1,0 +1,23 @@
+//! One file for each command.
+
+mod audit;
+mod demo;
+mod forecast;
+mod survey;
+
+pub use audit::Audited;
+
+use crate::args::{Cli, Command};
+use crate::outcome::{CommandError, Done};
+use crate::ui::Ui;
+
+/// Runs the command that was asked for.
+pub fn run(cli: Cli) -> Result<Done, CommandError> {
+    let ui = Ui::new(cli.color);
+    match cli.command {
+        Command::Audit(args) => audit::run(&ui, &args),
+        Command::Forecast(args) => forecast::run(&ui, &args),
+        Command::Survey(args) => survey::run(&ui, &args),
+        Command::Demo => demo::run(&ui),
+    }
+}

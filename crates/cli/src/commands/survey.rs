@@ -1,0 +1,32 @@
+use crate::args::{Format, SurveyArgs};
+use crate::atomic;
+use crate::input;
+use crate::outcome::{CommandError, Done};
+use crate::ui::Ui;
+use crate::views;
+use bradawl_survey::Survey;
+
+pub fn run(ui: &Ui, args: &SurveyArgs) -> Result<Done, CommandError> {
+    let given = args.table.as_deref().map(input::table).transpose()?;
+    let survey = Survey { tables: given.clone().into_iter().collect(), ..Survey::default() };
+    let mut record = survey.live()?;
+    if let Some(table) = given {
+        record.tables = vec![table];
+    }
+    if let Some(path) = &args.output {
+        let mut json = views::json_text(&record);
+        json.push('\n');
+        atomic::write(path, json.as_bytes())?;
+    }
+    match args.format {
+        Format::Json if args.output.is_none() => views::json(&record)?,
+        Format::Json => {}
+        Format::Text => {
+            ui.print(&views::survey::text(&record, ui.width()))?;
+            if let Some(path) = &args.output {
+                ui.print(&format!("Record written to {}.\n", path.display()))?;
+            }
+        }
+    }
+    Ok(Done::Fine)
+}

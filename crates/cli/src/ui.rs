@@ -1,0 +1,145 @@
+//! The terminal: its width, its colours, and text laid out for it.
+
+use crate::args::Color;
+use anstyle::{AnsiColor, Style};
+use bradawl_core::boot::Consequence;
+use std::io::{self, IsTerminal as _, Write as _};
+
+/// Width when nobody says: what reads well everywhere.
+const WIDTH: usize = 80;
+/// Wider lines are hard to read.
+const MAX_WIDTH: usize = 110;
+
+/// Where and how text is shown.
+pub struct Ui {
+    choice: anstream::ColorChoice,
+    width: usize,
+}
+
+impl Ui {
+    pub fn new(color: Color) -> Self {
+        let choice = match color {
+            Color::Auto => anstream::ColorChoice::Auto,
+            Color::Always => anstream::ColorChoice::AlwaysAnsi,
+            Color::Never => anstream::ColorChoice::Never,
+        };
+        let terminal = io::stdout().is_terminal().then(terminal_size::terminal_size).flatten();
+        let width = terminal.map_or(WIDTH, |(w, _)| usize::from(w.0));
+        Ui { choice, width: width.clamp(40, MAX_WIDTH) }
+    }
+
+    /// Columns to fill.
+    pub fn width(&self) -> usize {
+        self.width
+    }
+
+    /// Writes text with styles; they are taken out where colour is not
+    /// wanted.
+    pub fn print(&self, text: &str) -> io::Result<()> {
+        let mut out = anstream::AutoStream::new(io::stdout().lock(), self.choice);
+        out.write_all(text.as_bytes())?;
+        out.flush()
+    }
+}
+
+/// A style for a consequence.
+pub fn style(consequence: Consequence) -> Style {
+    let color = match consequence {
+        Consequence::Halt => AnsiColor::Red,
+        Consequence::Stall => AnsiColor::Magenta,
+        Consequence::Missing => AnsiColor::Yellow,
+        Consequence::Risk => AnsiColor::Cyan,
+        Consequence::Note => AnsiColor::White,
+    };
+    let style = Style::new().fg_color(Some(color.into()));
+    if consequence == Consequence::Note { style } else { style.bold() }
+}
+
+pub const GOOD: Style = Style::new().fg_color(Some(anstyle::Color::Ansi(AnsiColor::Green))).bold();
+pub const BOLD: Style = Style::new().bold();
+pub const FAINT: Style = Style::new().dimmed();
+pub const MARK: Style = Style::new().bold().underline();
+
+/// The text in a style.
+pub fn styled(style: Style, text: &str) -> String {
+    format!("{style}{text}{style:#}")
+}
+
+/// Text after a label of fixed width, wrapped to the width given.
+pub fn labelled(label: &str, text: &str, width: usize) -> String {
+    const LABEL: usize = 9;
+    let first = format!("  {}", styled(FAINT, &format!("{label:<LABEL$}")));
+    let rest = " ".repeat(LABEL + 2);
+    let lines = wrapped(text, width.saturating_sub(LABEL + 2).max(20));
+    let mut out = String::new();
+    for (i, line) in lines.iter().enumerate() {
+        out.push_str(if i == 0 { &first } else { &rest });
+        out.push_str(line);
+        out.push('\n');
+    }
+    out
+}
+
+/// The lines of a text, broken at blanks only: a UUID stays in one piece, to
+/// be copied.
+pub fn wrapped(text: &str, width: usize) -> Vec<String> {
+    let options = textwrap::Options::new(width)
+        .word_separator(textwrap::WordSeparator::AsciiSpace)
+        .word_splitter(textwrap::WordSplitter::NoHyphenation);
+    textwrap::wrap(text, options).into_iter().map(std::borrow::Cow::into_owned).collect()
+}
+
+/// The text in at most so many columns, its middle left out.
+pub fn shortened(text: &str, width: usize) -> String {
+    let columns = unicode_width::UnicodeWidthStr::width(text);
+    if columns <= width {
+        return text.to_owned();
+    }
+    let keep = width.saturating_sub(1);
+    let head: String = take_columns(text.chars(), keep - keep / 2);
+    let tail: String = take_columns(text.chars().rev(), keep / 2).chars().rev().collect();
+    format!("{head}…{tail}")
+}
+
+/// As many characters as fit in so many columns.
+pub fn take_columns(chars: impl Iterator<Item = char>, columns: usize) -> String {
+    let mut used = 0;
+    chars
+        .take_while(|c| {
+            used += unicode_width::UnicodeWidthChar::width(*c).unwrap_or(0);
+            used <= columns
+        })
+        .collect()
+}
+
+/// The text filled with blanks to so many columns.
+pub fn padded(text: &str, width: usize) -> String {
+    let columns = unicode_width::UnicodeWidthStr::width(text);
+    format!("{text}{}", " ".repeat(width.saturating_sub(columns)))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn shortens_in_the_middle_by_columns() {
+        assert_eq!(shortened("/srv/gauges", 20), "/srv/gauges");
+        assert_eq!(shortened("/srv/gauges/north", 9), "/srv…orth");
+        assert_eq!(shortened("潮潮潮潮", 5), "潮…潮");
+        assert_eq!(padded("潮", 4), "潮  ");
+    }
+
+    #[test]
+    fn a_uuid_is_not_broken() {
+        let lines = wrapped("no UUID=7b40d1f9-5c2e-4a83-b6f7-18e9a3c0d25e here", 44);
+        assert_eq!(lines, ["no UUID=7b40d1f9-5c2e-4a83-b6f7-18e9a3c0d25e", "here"]);
+    }
+
+    #[test]
+    fn wraps_beside_its_label() {
+        let text =
+            anstream::adapter::strip_str(&labelled("boot", "one two three four five six", 32)).to_string();
+        assert_eq!(text, "  boot     one two three four\n           five six\n");
+    }
+}

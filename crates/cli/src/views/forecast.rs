@@ -1,0 +1,127 @@
+//! The predicted boot for reading: the verdict, a timeline, the reasons.
+
+use crate::ui::{BOLD, FAINT, GOOD, labelled, padded, shortened, style, styled, wrapped};
+use bradawl_core::boot::{Consequence, EntryForecast, EntryState, Outcome};
+use bradawl_core::report::ForecastReport;
+use bradawl_core::size::seconds;
+use bradawl_core::text::visible;
+
+pub fn text(report: &ForecastReport, width: usize) -> String {
+    let forecast = &report.forecast;
+    let color = match forecast.outcome {
+        Outcome::Up => GOOD,
+        Outcome::Partial => style(Consequence::Missing),
+        _ => style(Consequence::Halt),
+    };
+    let mut out = String::new();
+    for line in wrapped(&format!("{}: {}", visible(&report.host), forecast.verdict), width) {
+        out.push_str(&styled(color, &line));
+        out.push('\n');
+    }
+    out.push_str(&format!("{}, table {}\n\n", forecast.init, visible(&report.table)));
+    out.push_str(&timeline(report, width));
+    let reasons: Vec<&EntryForecast> = forecast
+        .entries
+        .iter()
+        .filter(|e| e.consequence.is_some() || e.state == EntryState::Unknown)
+        .collect();
+    if !reasons.is_empty() {
+        out.push('\n');
+    }
+    for entry in reasons {
+        let stamp = entry.consequence.map_or("unknown", Consequence::name);
+        let text = format!("line {}, {}: {}", entry.line, visible(place(entry)), visible(&entry.why));
+        out.push_str(&labelled(stamp, &text, width));
+    }
+    for assumed in &forecast.assumed {
+        out.push_str(&labelled("assumed", &visible(assumed), width));
+    }
+    out
+}
+
+/// What an entry is called in the timeline.
+fn place(entry: &EntryForecast) -> &str {
+    let is_swap = entry.unit.as_deref().is_some_and(|u| u.ends_with(".swap")) || entry.target == "none";
+    if is_swap { "swap" } else { &entry.target }
+}
+
+/// A row for each entry, in the order in which they are settled.
+fn timeline(report: &ForecastReport, width: usize) -> String {
+    const STATE: usize = 11;
+    let forecast = &report.forecast;
+    let longest = forecast.entries.iter().map(|e| visible(place(e)).chars().count()).max().unwrap_or(0);
+    let names = longest.clamp(9, 26);
+    let bars = width.saturating_sub(names + STATE + 14).clamp(12, 60);
+    let end = forecast.entries.iter().filter_map(|e| e.stall_s).fold(0.0, f64::max);
+    let end = if end > 0.0 { end } else { forecast.stall_s.unwrap_or(0.0) };
+    let mut out = String::new();
+    let right = if end > 0.0 { seconds(Some(end)) } else { String::new() };
+    let axis = format!("{}{right}", padded("0 s", bars.saturating_sub(right.chars().count())));
+    out.push_str(&styled(FAINT, &format!("  line  {}  {axis}\n", padded("", names))));
+    for entry in &forecast.entries {
+        let name = padded(&shortened(&visible(place(entry)), names), names);
+        let bar = padded(&bar(entry, end, bars), bars);
+        let color = entry.consequence.map_or(BOLD, style);
+        out.push_str(&format!(
+            "  {:>4}  {name}  {bar}  {}\n",
+            entry.line,
+            styled(color, entry.state.words())
+        ));
+    }
+    out.push_str(&ending(report, end, names, bars));
+    out
+}
+
+/// Waiting as dots, the end of it as a mark: ● there, × not there, ○ not
+/// asked for, ? not known, ▸ still waiting.
+fn bar(entry: &EntryForecast, end: f64, width: usize) -> String {
+    let mark = match entry.state {
+        EntryState::Mounted | EntryState::Active => '●',
+        EntryState::OnAccess | EntryState::Manual => '○',
+        EntryState::TimedOut | EntryState::Failed | EntryState::Blocked | EntryState::Ignored => '×',
+        EntryState::Unknown => '?',
+    };
+    match entry.stall_s {
+        None => format!("{}▸", "·".repeat(width - 1)),
+        Some(at) => format!("{}{mark}", "·".repeat(column(at, end, width))),
+    }
+}
+
+/// The column of a moment, from 0.
+#[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss, clippy::cast_precision_loss)]
+fn column(at: f64, end: f64, width: usize) -> usize {
+    if end <= 0.0 { 0 } else { ((at / end) * (width - 1) as f64).round() as usize }.min(width - 1)
+}
+
+fn ending(report: &ForecastReport, end: f64, names: usize, bars: usize) -> String {
+    let forecast = &report.forecast;
+    let (word, color) = match forecast.outcome {
+        Outcome::Up | Outcome::Partial => ("login", GOOD),
+        Outcome::Emergency => ("emergency mode", style(Consequence::Halt)),
+        Outcome::NoRoot => ("no root file system", style(Consequence::Halt)),
+        Outcome::Never => ("never reaches login", style(Consequence::Halt)),
+    };
+    let at = forecast.stall_s.map_or(bars - 1, |s| column(s, end, bars));
+    let mark = if forecast.stall_s.is_none() { "▸" } else { "▲" };
+    let time = forecast
+        .stall_s
+        .filter(|s| *s > 0.0)
+        .map(|s| format!(" at {}", seconds(Some(s))))
+        .unwrap_or_default();
+    let bar = padded(&format!("{}{mark}", " ".repeat(at)), bars);
+    format!("        {}  {bar}  {}\n", padded("", names), styled(color, &format!("{word}{time}")))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn moments_fall_into_columns() {
+        assert_eq!(column(0.0, 90.0, 30), 0);
+        assert_eq!(column(90.0, 90.0, 30), 29);
+        assert_eq!(column(45.0, 90.0, 31), 15);
+        assert_eq!(column(500.0, 90.0, 30), 29);
+        assert_eq!(column(0.0, 0.0, 30), 0);
+    }
+}

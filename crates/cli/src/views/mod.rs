@@ -1,0 +1,22 @@
+//! What is printed: each view is a function from results to text.
+
+pub mod audit;
+pub mod forecast;
+pub mod survey;
+
+use crate::outcome::CommandError;
+use serde::Serialize;
+use std::io::{self, Write as _};
+
+/// Prints one JSON document.
+pub fn json(document: &impl Serialize) -> Result<(), CommandError> {
+    let mut out = io::stdout().lock();
+    writeln!(out, "{}", json_text(document))?;
+    Ok(out.flush()?)
+}
+
+/// The document as indented JSON.
+pub fn json_text(document: &impl Serialize) -> String {
+    // Our documents have string keys only, so this cannot fail.
+    serde_json::to_string_pretty(document).unwrap_or_default()
+}
