@@ -2,7 +2,7 @@
 
 use crate::outcome::CommandError;
 use bradawl_core::record::{MAX_BYTES, RawBytes, Record, TableFile};
-use bradawl_core::table;
+use bradawl_core::table::{self, Table};
 use bradawl_survey::Survey;
 use std::fs::File;
 use std::io::{self, Read};
@@ -79,9 +79,13 @@ pub fn chosen<'a>(host: &'a Host, given: Option<&'a TableFile>) -> Result<&'a Ta
     })
 }
 
-/// The bytes of a table file.
-pub fn bytes(table: &TableFile) -> Result<Vec<u8>, CommandError> {
-    table.bytes.bytes().ok_or_else(|| CommandError::input(table.path.clone(), "its base64 is malformed"))
+/// The table in a file, if it is within what can be judged.
+pub fn parsed(file: &TableFile) -> Result<Table, CommandError> {
+    let bytes = file.bytes.bytes();
+    let bytes = bytes.ok_or_else(|| CommandError::input(file.path.clone(), "its base64 is malformed"))?;
+    let table = Table::parse(bytes);
+    table.check_size().map_err(|e| CommandError::input(file.path.clone(), e))?;
+    Ok(table)
 }
 
 fn open(path: &Path) -> Result<File, CommandError> {

@@ -19,8 +19,8 @@ pub struct Judgement {
 pub fn judge(record: &Record, table: &Table) -> Judgement {
     let index = Index::new(record);
     let requests = requests(record, &index, table);
-    let forecast = forecast(record, &index, table);
-    let case = Case { record, index: &index, table, requests: &requests, forecast: forecast.as_ref().ok() };
+    let forecast = forecast(record, &index, &requests);
+    let case = Case::new(record, &index, table, &requests, forecast.as_ref().ok());
     let findings = run(&case);
     Judgement { findings, forecast }
 }

@@ -31,6 +31,16 @@ fn is_unsafe(c: char) -> bool {
             | '\u{feff}' | '\u{fff9}'..='\u{fffb}' | '\u{061c}' | '\u{180e}' | '\u{00ad}')
 }
 
+/// The text as one word for a shell, to be copied into a command: in single
+/// quotes where it needs any, control characters made visible.
+pub fn quoted(text: &str) -> String {
+    let plain = |c: char| c.is_alphanumeric() || "/._-+:@%=".contains(c);
+    if !text.is_empty() && text.chars().all(plain) {
+        return text.to_owned();
+    }
+    format!("'{}'", visible(text).replace('\'', "'\\''"))
+}
+
 /// `one`, `two and three`, `four, five and six`.
 pub fn list(items: &[String]) -> String {
     match items {
@@ -61,6 +71,13 @@ mod tests {
     #[test]
     fn shows_what_would_move_the_cursor() {
         assert_eq!(visible("a\u{202e}b\r\n\u{feff}"), "a\\u{202e}b\\x0d\\x0a\\u{feff}");
+    }
+
+    #[test]
+    fn quotes_for_a_shell() {
+        assert_eq!(quoted("/srv/a-b"), "/srv/a-b");
+        assert_eq!(quoted("/srv/tide log"), "'/srv/tide log'");
+        assert_eq!(quoted("a'; rm x"), "'a'\\''; rm x'");
     }
 
     #[test]

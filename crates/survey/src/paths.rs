@@ -2,6 +2,7 @@
 
 use crate::devices::Opened;
 use crate::files::Files;
+use bradawl_core::path::is_within;
 use bradawl_core::probe::identify;
 use bradawl_core::record::{Mount, PathFacts, PathKind, TableFile};
 use bradawl_core::resolve::Source;
@@ -100,11 +101,7 @@ fn present(files: &mut Files, path: &str, meta: &Metadata, mounts: &[Mount], is_
 /// The mount a path lies on: the longest target that leads to it, the last
 /// one when several are mounted there.
 fn lies_on<'a>(path: &str, mounts: &'a [Mount]) -> Option<&'a Mount> {
-    let leads = |m: &&Mount| {
-        m.target == "/"
-            || path.strip_prefix(&m.target).is_some_and(|rest| rest.is_empty() || rest.starts_with('/'))
-    };
-    mounts.iter().filter(leads).max_by_key(|m| m.target.len())
+    mounts.iter().filter(|m| is_within(path, &m.target)).max_by_key(|m| m.target.len())
 }
 
 #[cfg(test)]

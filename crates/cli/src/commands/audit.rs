@@ -64,7 +64,7 @@ fn finish(
 /// Judges one host.
 pub fn one(host: &input::Host, given: Option<&TableFile>) -> Result<Audited, CommandError> {
     let file = input::chosen(host, given)?;
-    let table = Table::parse(input::bytes(file)?);
+    let table = input::parsed(file)?;
     let judgement = judge(&host.record, &table);
     let (verdict, outcome, assumed) = match judgement.forecast {
         Ok(f) => (f.verdict, Some(f.outcome), f.assumed),

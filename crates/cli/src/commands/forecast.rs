@@ -6,7 +6,6 @@ use crate::views;
 use bradawl_core::judgement::judge;
 use bradawl_core::record::TableFile;
 use bradawl_core::report::ForecastReport;
-use bradawl_core::table::Table;
 
 pub fn run(ui: &Ui, args: &ForecastArgs) -> Result<Done, CommandError> {
     let given = args.judge.table.as_deref().map(input::table).transpose()?;
@@ -24,7 +23,7 @@ pub fn run(ui: &Ui, args: &ForecastArgs) -> Result<Done, CommandError> {
 pub fn one(host: &input::Host, given: Option<&TableFile>) -> Result<ForecastReport, CommandError> {
     let name = host.record.host.name.clone();
     let file = input::chosen(host, given)?;
-    let table = Table::parse(input::bytes(file)?);
+    let table = input::parsed(file)?;
     let forecast = judge(&host.record, &table).forecast.map_err(|e| CommandError::input(name.clone(), e))?;
     Ok(ForecastReport { schema: "bradawl.forecast/1", host: name, table: file.path.clone(), forecast })
 }

@@ -103,15 +103,24 @@ fn host(one: &Audited, width: usize) -> String {
 /// What the judgement could not see.
 fn limits(audit: &HostAudit, width: usize) -> String {
     let mut lines = Vec::new();
-    if !audit.unread.is_empty() {
-        let names: Vec<String> = audit.unread.iter().take(4).map(|u| visible(&u.what).into_owned()).collect();
-        let more = audit.unread.len().saturating_sub(4);
-        let more = if more > 0 { format!(" (and {more} more)") } else { String::new() };
-        lines.push(format!("Not read: {}{more}: {}.", list(&names), visible(&audit.unread[0].why)));
+    if let Some(first) = audit.unread.first() {
+        let names: Vec<String> = audit.unread.iter().map(|u| visible(&u.what).into_owned()).collect();
+        lines.push(format!("Not read: {}: {}.", some(&names), visible(&first.why)));
     }
-    lines.extend(audit.assumed.iter().map(|a| format!("Assumed: {}.", visible(a))));
-    let wrap = |l: &String| wrapped(l, width).join("\n");
-    lines.iter().map(|l| styled(FAINT, &wrap(l)) + "\n").collect()
+    if !audit.assumed.is_empty() {
+        let assumed: Vec<String> = audit.assumed.iter().map(|a| visible(a).into_owned()).collect();
+        lines.push(format!("Assumed: {}.", some(&assumed)));
+    }
+    lines.iter().map(|l| styled(FAINT, &wrapped(l, width).join("\n")) + "\n").collect()
+}
+
+/// The first few of a list, the others counted.
+fn some(items: &[String]) -> String {
+    const SHOWN: usize = 4;
+    match items.len() {
+        n if n > SHOWN => format!("{} and {} more", items[..SHOWN].join(", "), n - SHOWN),
+        _ => list(items),
+    }
 }
 
 /// One finding in full.

@@ -50,14 +50,16 @@ fn timeline(report: &ForecastReport, width: usize) -> String {
     const STATE: usize = 11;
     let forecast = &report.forecast;
     let longest = forecast.entries.iter().map(|e| visible(place(e)).chars().count()).max().unwrap_or(0);
-    let names = longest.clamp(9, 26);
+    let names = longest.clamp(14, 26);
     let bars = width.saturating_sub(names + STATE + 14).clamp(12, 60);
     let end = forecast.entries.iter().filter_map(|e| e.stall_s).fold(0.0, f64::max);
     let end = if end > 0.0 { end } else { forecast.stall_s.unwrap_or(0.0) };
     let mut out = String::new();
     let right = if end > 0.0 { seconds(Some(end)) } else { String::new() };
     let axis = format!("{}{right}", padded("0 s", bars.saturating_sub(right.chars().count())));
-    out.push_str(&styled(FAINT, &format!("  line  {}  {axis}\n", padded("", names))));
+    let heads = format!("  line  {}  {axis}", padded("", names));
+    out.push_str(&styled(FAINT, heads.trim_end()));
+    out.push('\n');
     for entry in &forecast.entries {
         let name = padded(&shortened(&visible(place(entry)), names), names);
         let bar = padded(&bar(entry, end, bars), bars);
@@ -98,18 +100,18 @@ fn ending(report: &ForecastReport, end: f64, names: usize, bars: usize) -> Strin
     let (word, color) = match forecast.outcome {
         Outcome::Up | Outcome::Partial => ("login", GOOD),
         Outcome::Emergency => ("emergency mode", style(Consequence::Halt)),
-        Outcome::NoRoot => ("no root file system", style(Consequence::Halt)),
-        Outcome::Never => ("never reaches login", style(Consequence::Halt)),
+        Outcome::NoRoot => ("no root", style(Consequence::Halt)),
+        Outcome::Never => ("never", style(Consequence::Halt)),
     };
     let at = forecast.stall_s.map_or(bars - 1, |s| column(s, end, bars));
     let mark = if forecast.stall_s.is_none() { "▸" } else { "▲" };
-    let time = forecast
-        .stall_s
-        .filter(|s| *s > 0.0)
-        .map(|s| format!(" at {}", seconds(Some(s))))
-        .unwrap_or_default();
+    let time = match forecast.stall_s {
+        Some(s) if s > 0.0 => format!("at {}", seconds(Some(s))),
+        Some(_) => "at once".to_owned(),
+        None => "without end".to_owned(),
+    };
     let bar = padded(&format!("{}{mark}", " ".repeat(at)), bars);
-    format!("        {}  {bar}  {}\n", padded("", names), styled(color, &format!("{word}{time}")))
+    format!("        {}  {bar}  {}\n", styled(color, &padded(word, names)), styled(color, &time))
 }
 
 #[cfg(test)]

@@ -16,6 +16,8 @@ pub struct Forecast {
     pub stall_s: Option<f64>,
     /// What is said of the whole boot, in one sentence.
     pub verdict: String,
+    /// Whether root stays read-only.
+    pub root_read_only: bool,
     /// What had to be assumed because the record does not say.
     pub assumed: Vec<String>,
     /// One for every entry, in table order.

@@ -15,14 +15,13 @@ mod unit_name;
 
 pub use consequence::Consequence;
 pub use forecast::{EntryForecast, EntryState, Event, Forecast, Outcome};
-pub use request::{Need, Request, requests, tidy_target};
+pub use request::{Need, Request, requests};
 pub use timespan::parse_timespan;
 pub use trial::{Cause, Trial, option_verdicts, swap_objection, type_objection};
 pub use unit_name::{escape_path, mount_unit, swap_unit};
 
 use crate::record::{InitKind, Record};
 use crate::resolve::Index;
-use crate::table::Table;
 
 /// Why there is no forecast.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -32,16 +31,19 @@ pub enum NoForecast {
     Init(&'static str),
 }
 
-/// Forecasts the boot of a host with a table.
+/// Forecasts the boot of a host whose table asks for this.
 ///
 /// # Errors
 /// [`NoForecast`] when the host's init system is not modelled.
-pub fn forecast(record: &Record, index: &Index<'_>, table: &Table) -> Result<Forecast, NoForecast> {
-    let requests = requests(record, index, table);
+pub fn forecast(
+    record: &Record,
+    index: &Index<'_>,
+    requests: &[Request<'_>],
+) -> Result<Forecast, NoForecast> {
     let init = record.host.init.as_ref();
     match init.map(|i| i.kind) {
-        Some(InitKind::Sysvinit) => Ok(sysvinit::forecast(record, &requests)),
+        Some(InitKind::Sysvinit) => Ok(sysvinit::forecast(record, requests)),
         Some(kind @ (InitKind::Openrc | InitKind::Busybox)) => Err(NoForecast::Init(kind.name())),
-        Some(InitKind::Systemd | InitKind::Other) | None => Ok(systemd::forecast(record, index, &requests)),
+        Some(InitKind::Systemd | InitKind::Other) | None => Ok(systemd::forecast(record, index, requests)),
     }
 }

@@ -1,5 +1,6 @@
 use super::trial::{Cause, Trial, mount, swap};
 use super::unit_name::encode_link;
+use crate::path::tidy;
 use crate::record::{PathFacts, PathKind, Record};
 use crate::resolve::{Index, Near, Purpose, Resolution, Source, is_network_type};
 use crate::table::{Entry, Table};
@@ -50,7 +51,7 @@ pub fn requests<'a>(record: &'a Record, index: &Index<'a>, table: &Table) -> Vec
 
 fn request<'a>(record: &'a Record, index: &Index<'a>, entry: Entry) -> Request<'a> {
     let source = Source::of(&entry);
-    let facts = record.path(&entry.target);
+    let facts = index.path(&entry.target);
     let target = target(&entry, facts);
     let purpose = match &target {
         Some(target) => Purpose::Mount(target),
@@ -67,11 +68,11 @@ fn request<'a>(record: &'a Record, index: &Index<'a>, entry: Entry) -> Request<'
         Need::Present(devices) => devices.first().copied(),
         _ => None,
     };
-    let swap_path = if let Source::Path(path) = &source { record.path(path) } else { None };
+    let swap_path = if let Source::Path(path) = &source { index.path(path) } else { None };
     let trial = if entry.is_swap() {
         swap(&source, device, swap_path)
     } else {
-        bind_trial(record, &entry, &source).unwrap_or_else(|| mount(record, &entry, &source, device, facts))
+        bind_trial(index, &entry, &source).unwrap_or_else(|| mount(record, &entry, &source, device, facts))
     };
     Request {
         target,
@@ -89,7 +90,7 @@ fn request<'a>(record: &'a Record, index: &Index<'a>, entry: Entry) -> Request<'
 
 /// A bind mount fails when its source is a file and its target a folder; a
 /// source that is missing is made by the init system (recorded).
-fn bind_trial(record: &Record, entry: &Entry, source: &Source) -> Option<Trial> {
+fn bind_trial(index: &Index<'_>, entry: &Entry, source: &Source) -> Option<Trial> {
     let Source::Path(path) = source else { return None };
     if !entry.is_bind() && entry.fstype == "none" {
         return Some(Trial::Fails(
@@ -97,7 +98,7 @@ fn bind_trial(record: &Record, entry: &Entry, source: &Source) -> Option<Trial> 
             "without bind among the options there is nothing of type none to mount".to_owned(),
         ));
     }
-    let kind = |p: &str| record.path(p).map(|f| f.kind);
+    let kind = |p: &str| index.path(p).map(|f| f.kind);
     let mismatch = entry.is_bind()
         && kind(path) == Some(PathKind::File)
         && kind(&entry.target) == Some(PathKind::Directory);
@@ -114,13 +115,7 @@ fn target(entry: &Entry, facts: Option<&PathFacts>) -> Option<String> {
         return None;
     }
     let canonical = facts.and_then(|f| f.canonical.as_deref());
-    Some(tidy_target(canonical.unwrap_or(&entry.target)))
-}
-
-/// The target with doubled and trailing slashes gone and one in front.
-pub fn tidy_target(target: &str) -> String {
-    let parts: Vec<&str> = target.split('/').filter(|p| !p.is_empty() && *p != ".").collect();
-    format!("/{}", parts.join("/"))
+    Some(tidy(canonical.unwrap_or(&entry.target)))
 }
 
 impl Request<'_> {

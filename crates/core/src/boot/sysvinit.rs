@@ -39,6 +39,7 @@ pub(super) fn forecast(record: &Record, requests: &[Request<'_>]) -> Forecast {
         reaches_login: outcome.reaches_login(),
         stall_s: Some(0.0),
         verdict,
+        root_read_only: false,
         assumed: Vec::new(),
         entries,
         events,

@@ -1,6 +1,9 @@
 use super::{KernelVersion, Opt, TYPES, common, of_type};
 use crate::table::OptionItem;
 
+/// Near names are looked for in this many refused options of one list.
+const MAX_NEAR: usize = 20;
+
 /// What becomes of an option, or of a whole list.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, serde::Serialize)]
 #[serde(rename_all = "lowercase")]
@@ -33,7 +36,16 @@ pub struct Checked {
 /// Swap is judged as swapon and the init system do: they refuse nothing they
 /// do not know.
 pub fn check(fstype: &str, options: &[OptionItem], kernel: Option<KernelVersion>) -> Vec<Checked> {
-    options.iter().enumerate().map(|(index, option)| one(fstype, option, kernel, index)).collect()
+    let mut refused = 0;
+    let judged = options.iter().enumerate().map(|(index, option)| {
+        let mut checked = one(fstype, option, kernel, index);
+        refused += usize::from(checked.verdict == Verdict::Refused);
+        if checked.verdict == Verdict::Refused && refused <= MAX_NEAR {
+            checked.near = near_names(fstype, &option.name);
+        }
+        checked
+    });
+    judged.collect()
 }
 
 fn one(fstype: &str, option: &OptionItem, kernel: Option<KernelVersion>, index: usize) -> Checked {
@@ -54,7 +66,7 @@ fn one(fstype: &str, option: &OptionItem, kernel: Option<KernelVersion>, index: 
                 [] => format!("{fstype} has no such option"),
                 types => format!("{fstype} has no such option; it belongs to {}", types.join(", ")),
             };
-            Checked { near: near_names(fstype, &option.name), ..answer(Verdict::Refused, why) }
+            answer(Verdict::Refused, why)
         }
     }
 }
@@ -105,8 +117,9 @@ pub fn near_names(fstype: &str, name: &str) -> Vec<&'static str> {
     let mut near: Vec<(usize, &'static str)> = rows
         .iter()
         .chain(common())
+        .filter(|row| row.name.len().abs_diff(folded.len()) <= limit)
         .map(|row| (strsim::osa_distance(&folded, row.name), row.name))
-        .filter(|&(distance, _)| distance <= limit)
+        .filter(|&(distance, _)| (1..=limit).contains(&distance))
         .collect();
     near.sort();
     near.into_iter().map(|(_, name)| name).take(3).collect()

@@ -158,11 +158,6 @@ impl Record {
         }
     }
 
-    /// The facts about a path named in a table, if they were gathered.
-    pub fn path(&self, path: &str) -> Option<&PathFacts> {
-        self.paths.iter().find(|p| p.path == path)
-    }
-
     /// The devices; empty when unknown.
     pub fn devices(&self) -> &[Device] {
         self.devices.as_deref().unwrap_or_default()

@@ -1,5 +1,5 @@
 use super::source::{Source, Tag, decode_link};
-use crate::record::{ContentKind, Device, Record};
+use crate::record::{ContentKind, Device, PathFacts, Record};
 use std::collections::HashMap;
 
 /// How far a name may be off and still be taken for a slip.
@@ -10,6 +10,7 @@ pub struct Index<'a> {
     devices: &'a [Device],
     paths: HashMap<&'a str, usize>,
     tags: HashMap<(Tag, String), Vec<usize>>,
+    facts: HashMap<&'a str, &'a PathFacts>,
     devices_known: bool,
     partitions_known: bool,
     /// Devices that could not be read and may have any name.
@@ -84,6 +85,7 @@ impl<'a> Index<'a> {
         Index {
             devices,
             paths,
+            facts: record.paths.iter().map(|f| (f.path.as_str(), f)).collect(),
             tags,
             devices_known: record.devices.is_some(),
             doubtful: doubtful.collect(),
@@ -107,6 +109,11 @@ impl<'a> Index<'a> {
             },
             _ => Resolution::NotADevice,
         }
+    }
+
+    /// What is known of a path that a table names.
+    pub fn path(&self, path: &str) -> Option<&'a PathFacts> {
+        self.facts.get(path).copied()
     }
 
     /// The device of this path or link.

@@ -4,6 +4,7 @@ use crate::record::{Device, Record};
 use crate::resolve::Index;
 use crate::size::seconds;
 use crate::table::{FieldName, Span, Table};
+use std::collections::HashMap;
 
 /// Everything a rule may look at.
 pub struct Case<'a> {
@@ -17,9 +18,21 @@ pub struct Case<'a> {
     pub requests: &'a [Request<'a>],
     /// The predicted boot, when the init system is modelled.
     pub forecast: Option<&'a Forecast>,
+    users: HashMap<&'a str, Vec<usize>>,
 }
 
 impl<'a> Case<'a> {
+    /// A case from its parts.
+    pub fn new(
+        record: &'a Record,
+        index: &'a Index<'a>,
+        table: &'a Table,
+        requests: &'a [Request<'a>],
+        forecast: Option<&'a Forecast>,
+    ) -> Self {
+        Case { record, index, table, requests, forecast, users: users(requests) }
+    }
+
     /// A finding on a field of an entry, with the rule's own consequence.
     pub fn finding(&self, rule: &Rule, request: &Request<'_>, field: FieldName) -> Finding {
         let span = request.entry.span(field).or(request.entry.fields.last().copied());
@@ -77,19 +90,31 @@ impl<'a> Case<'a> {
 
     /// What the forecast says of the request's entry.
     pub fn fate(&self, request: &Request<'_>) -> Option<&'a EntryForecast> {
-        self.forecast?.entries.iter().find(|e| e.line == request.line())
+        let entries = &self.forecast?.entries;
+        entries.binary_search_by_key(&request.line(), |e| e.line).ok().map(|n| &entries[n])
     }
 
-    /// The devices that entries of this table name, but for one line.
-    pub fn devices_of_others(&self, line: usize) -> Vec<&'a Device> {
-        let others = self.requests.iter().filter(|r| r.line() != line);
-        others
-            .flat_map(|r| match &r.need {
-                Need::Present(devices) => devices.clone(),
-                _ => Vec::new(),
-            })
-            .collect()
+    /// Whether an entry on another line names the device.
+    pub fn is_taken(&self, device: &Device, line: usize) -> bool {
+        self.users.get(device.path.as_str()).is_some_and(|lines| lines.iter().any(|l| *l != line))
     }
+}
+
+/// The lines whose entries name each device.
+fn users<'a>(requests: &[Request<'a>]) -> HashMap<&'a str, Vec<usize>> {
+    let mut users: HashMap<&str, Vec<usize>> = HashMap::new();
+    for request in requests {
+        if let Need::Present(devices) = &request.need {
+            for device in devices {
+                let lines = users.entry(device.path.as_str()).or_default();
+                // Two say all there is to ask.
+                if lines.len() < 2 {
+                    lines.push(request.line());
+                }
+            }
+        }
+    }
+    users
 }
 
 /// What happens at boot to an entry, in a sentence.

@@ -1,3 +1,4 @@
+use super::nofail_missing::{add_nofail, is_vital};
 use super::{Case, Finding, Rule, swap_stale_uuid};
 use crate::boot::{Consequence, Need, Request, type_objection};
 use crate::record::ContentKind;
@@ -40,16 +41,18 @@ fn finding(case: &Case<'_>, request: &Request<'_>, near: &[Near<'_>]) -> Finding
     let source = visible(&request.entry.source);
     let mut finding = case.failure(&RULE, request, FieldName::Source);
     finding.message = format!("No device on this host answers to {source}.");
-    let taken = case.devices_of_others(request.line());
     for (i, candidate) in near.iter().enumerate() {
         let path = &candidate.device.path;
-        let free = !taken.iter().any(|d| d.path == *path);
+        let free = !case.is_taken(candidate.device, request.line());
         let title = format!("write {}", visible(&candidate.name));
         finding = finding
             .with_fix(title, encoded(&candidate.name), i == 0 && near.len() == 1 && free)
             .with_evidence(format!("{path} holds {} {}", words(candidate), visible(&candidate.name)));
     }
     finding.remedy = remedy(request, near);
+    if near.is_empty() && !request.nofail && !request.entry.is_swap() && !is_vital(request) {
+        finding.fixes.extend(add_nofail(case, request, false));
+    }
     finding
 }
 

@@ -1,7 +1,8 @@
 use super::{Case, Finding, Rule};
-use crate::boot::{Consequence, EntryState};
+use crate::boot::{Consequence, EntryState, Request};
 use crate::table::FieldName;
 use crate::text::visible;
+use std::collections::HashMap;
 
 /// Two entries want the same place.
 pub(super) const RULE: Rule = Rule {
@@ -12,11 +13,13 @@ pub(super) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    for (n, request) in case.requests.iter().enumerate() {
+    let mut firsts: HashMap<&str, &Request<'_>> = HashMap::new();
+    for request in case.requests {
         let Some(target) = &request.target else { continue };
-        let Some(first) = case.requests[..n].iter().find(|r| r.target.as_ref() == Some(target)) else {
+        let first = *firsts.entry(target).or_insert(request);
+        if first.line() == request.line() {
             continue;
-        };
+        }
         let same = first.source == request.source && first.entry.fstype == request.entry.fstype;
         let mut finding = case.finding(&RULE, request, FieldName::Target);
         finding.message = format!("Line {} already mounts something on {}.", first.line(), visible(target));

@@ -1,6 +1,7 @@
 use super::{Case, Finding, Rule};
 use crate::boot::{Cause, Consequence, EntryState, Trial};
 use crate::table::FieldName;
+use std::collections::HashMap;
 
 /// What the forecast finds and no other rule names.
 pub(super) const RULE: Rule = Rule {
@@ -11,11 +12,17 @@ pub(super) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    let mut explained: HashMap<usize, Consequence> = HashMap::new();
+    for (line, consequence) in findings.iter().filter_map(|f| Some((f.line?, f.consequence))) {
+        let worst = explained.entry(line).or_insert(consequence);
+        *worst = consequence.min(*worst);
+    }
     for request in case.requests {
         let Some(fate) = case.fate(request) else { continue };
         let Some(consequence) = fate.consequence else { continue };
-        let explained = |f: &Finding| f.line == Some(request.line()) && f.consequence <= consequence;
-        if consequence == Consequence::Note || findings.iter().any(explained) {
+        if consequence == Consequence::Note
+            || explained.get(&request.line()).is_some_and(|worst| *worst <= consequence)
+        {
             continue;
         }
         let field = match (&request.trial, fate.state) {

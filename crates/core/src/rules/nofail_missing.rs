@@ -1,5 +1,6 @@
-use super::{Case, Finding, Rule};
+use super::{Case, Edit, Finding, Fix, Rule};
 use crate::boot::{Consequence, EntryState, Need, Request};
+use crate::path::is_within;
 use crate::table::FieldName;
 
 /// A disk of data that would stop the boot if it were gone.
@@ -16,8 +17,13 @@ const VITAL: [&str; 13] = [
 ];
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    let root = case.requests.iter().find(|r| r.is_root()).map(device_paths).unwrap_or_default();
     for request in case.requests.iter().filter(|r| is_data(case, r)) {
         let Need::Present(devices) = &request.need else { continue };
+        // What lies beside root is there whenever root is.
+        if devices.iter().any(|d| root.contains(&d.path.as_str())) {
+            continue;
+        }
         let removable = devices.iter().any(|d| d.is_removable());
         let mut finding = case.finding(&RULE, request, FieldName::Options);
         finding.consequence = if removable { Consequence::Risk } else { Consequence::Note };
@@ -31,36 +37,41 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
                        emergency mode."
                 .to_owned();
         finding.remedy = "If the host can do its work without it, add nofail.".to_owned();
-        if let Some(span) = request.entry.span(FieldName::Options) {
-            let options = String::from_utf8_lossy(case.table.slice(span)).into_owned();
-            let text = if options == "defaults" { "nofail".to_owned() } else { format!("{options},nofail") };
-            finding = finding.with_fix("add nofail", text, removable);
-        }
+        finding.fixes.extend(add_nofail(case, request, removable));
         findings.push(finding);
     }
+}
+
+/// The edit that adds nofail to the options, where the line has any.
+pub(super) fn add_nofail(case: &Case<'_>, request: &Request<'_>, safe: bool) -> Option<Fix> {
+    let span = request.entry.span(FieldName::Options)?;
+    let columns = case.table.columns(case.table.line(request.line())?, span);
+    let options = String::from_utf8_lossy(case.table.slice(span)).into_owned();
+    let text = if options == "defaults" { "nofail".to_owned() } else { format!("{options},nofail") };
+    let edit = Edit { line: request.line(), columns, text };
+    Some(Fix { title: "add nofail".to_owned(), edits: vec![edit], safe })
+}
+
+/// Whether the system lives on it; without it stopping is right.
+pub(super) fn is_vital(request: &Request<'_>) -> bool {
+    let Some(target) = request.target.as_deref() else { return false };
+    target == "/" || VITAL.iter().any(|folder| is_within(target, folder))
 }
 
 /// Mounted at boot from a disk of its own, on a folder the system does not
 /// live in, and required.
 fn is_data(case: &Case<'_>, request: &Request<'_>) -> bool {
-    let Some(target) = request.target.as_deref() else { return false };
-    let vital = request.is_root()
-        || VITAL
-            .iter()
-            .any(|v| target == *v || target.strip_prefix(v).is_some_and(|rest| rest.starts_with('/')));
     let tried = case.fate(request).is_none_or(|f| f.state == EntryState::Mounted);
     let optional = request.nofail || request.noauto || request.automount || request.network;
-    request.source.wants_device() && !vital && !optional && tried && !shares_root(case, request)
+    let plain = request.target.is_some() && request.source.wants_device() && !is_vital(request);
+    plain && !optional && tried
 }
 
-/// Whether it lies on the same device as root, which is there anyway.
-fn shares_root(case: &Case<'_>, request: &Request<'_>) -> bool {
-    let devices = |r: &Request<'_>| match &r.need {
-        Need::Present(devices) => devices.iter().map(|d| d.path.clone()).collect(),
+fn device_paths<'a>(request: &Request<'a>) -> Vec<&'a str> {
+    match &request.need {
+        Need::Present(devices) => devices.iter().map(|d| d.path.as_str()).collect(),
         _ => Vec::new(),
-    };
-    let root = case.requests.iter().find(|r| r.is_root()).map(devices).unwrap_or_default();
-    devices(request).iter().any(|d| root.contains(d))
+    }
 }
 
 #[cfg(test)]

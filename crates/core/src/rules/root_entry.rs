@@ -1,5 +1,5 @@
 use super::{Case, Finding, Rule};
-use crate::boot::{Consequence, Outcome};
+use crate::boot::Consequence;
 
 /// The table has no entry for `/` where one is needed.
 pub(super) const RULE: Rule = Rule {
@@ -12,8 +12,7 @@ pub(super) const RULE: Rule = Rule {
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     let has_root = case.requests.iter().any(|r| r.is_root());
     let Some(forecast) = case.forecast else { return };
-    let read_only = forecast.outcome == Outcome::Partial && forecast.verdict.contains("read-only");
-    if has_root || !read_only {
+    if has_root || !forecast.root_read_only {
         return;
     }
     findings.push(Finding {

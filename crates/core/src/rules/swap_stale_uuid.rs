@@ -45,10 +45,8 @@ pub(super) fn candidates<'a>(case: &Case<'a>, request: &Request<'_>) -> Vec<&'a 
     if !request.entry.is_swap() || !by_content || !near.is_empty() {
         return Vec::new();
     }
-    let listed = case.devices_of_others(request.line());
-    let unlisted = |d: &&Device| !listed.iter().any(|l| l.path == d.path);
     let areas = case.record.devices().iter().filter(|d| d.holds_swap() && d.kind != DeviceKind::Zram);
-    areas.filter(unlisted).filter(|d| best_identity(d).is_some()).collect()
+    areas.filter(|d| !case.is_taken(d, request.line()) && best_identity(d).is_some()).collect()
 }
 
 fn is_active(case: &Case<'_>, device: &Device) -> bool {

@@ -1,8 +1,10 @@
 use super::{Case, Finding, Rule};
-use crate::boot::{Consequence, EntryState, Request};
+use crate::boot::{Consequence, EntryState};
+use crate::path::folders_above;
 use crate::record::PathKind;
 use crate::table::FieldName;
-use crate::text::visible;
+use crate::text::{quoted, visible};
+use std::collections::HashSet;
 
 /// The folder to mount on is not there.
 pub(super) const RULE: Rule = Rule {
@@ -13,39 +15,28 @@ pub(super) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    let mounted: HashSet<&str> = case.record.mounts.iter().flatten().map(|m| m.target.as_str()).collect();
+    let targets = case.requests.iter().filter_map(|r| r.target.as_deref());
+    let absent_mounts: HashSet<&str> = targets.filter(|t| *t != "/" && !mounted.contains(t)).collect();
     for request in case.requests {
+        let Some(target) = &request.target else { continue };
         let absent = request.facts.is_some_and(|f| f.kind == PathKind::Absent);
-        if !absent || request.target.is_none() || lies_on_absent_mount(case, request) {
+        // Of what lies below a mount that is not there nothing can be said.
+        if !absent || folders_above(target).any(|folder| absent_mounts.contains(folder)) {
             continue;
         }
-        let target = visible(&request.entry.target);
         let mut finding = case.finding(&RULE, request, FieldName::Target);
-        finding.message = format!("There is no folder {target}.");
-        finding.remedy = format!("Make it before the next boot: mkdir -p '{target}'.");
-        let fails_for_it =
-            case.fate(request).is_some_and(|f| f.state == EntryState::Failed && f.why.contains("no folder"));
-        if fails_for_it {
+        finding.message = format!("There is no folder {}.", visible(&request.entry.target));
+        finding.remedy = format!("Make it before the next boot: mkdir -p {}.", quoted(&request.entry.target));
+        finding.why =
+            "systemd makes the folder at boot if its parent can be written; mounting by hand before that \
+                       fails."
+                .to_owned();
+        if case.fate(request).is_some_and(|f| f.state == EntryState::Failed && f.why.contains("no folder")) {
             case.judge(&mut finding, request);
-        } else {
-            finding.why =
-                "systemd makes the folder at boot if its parent can be written; mounting by hand before \
-                           that fails."
-                    .to_owned();
         }
         findings.push(finding);
     }
-}
-
-/// Whether the target lies below another entry that is not mounted now, so
-/// that nothing can be said of it.
-fn lies_on_absent_mount(case: &Case<'_>, request: &Request<'_>) -> bool {
-    let Some(target) = &request.target else { return false };
-    let mounted = |t: &str| case.record.mounts.iter().flatten().any(|m| m.target == t);
-    case.requests.iter().filter_map(|r| r.target.as_deref()).any(|other| {
-        other != "/"
-            && target.strip_prefix(other).is_some_and(|rest| rest.starts_with('/'))
-            && !mounted(other)
-    })
 }
 
 #[cfg(test)]

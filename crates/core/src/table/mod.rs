@@ -13,7 +13,23 @@ pub use line::{Line, LineKind, Span};
 
 /// Tables larger than this are refused by the readers of files: no real table
 /// comes near it, and it bounds the work a hostile one can cause.
-pub const MAX_BYTES: usize = 4 << 20;
+pub const MAX_BYTES: usize = 1 << 20;
+/// The same for the number of entries.
+pub const MAX_ENTRIES: usize = 20_000;
+/// The same for the length of a line in bytes; the C library's reader cuts
+/// lines at 4096.
+pub const MAX_LINE: usize = 16 << 10;
+
+/// Why a table is not judged: it is beyond anything real.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum Unreal {
+    /// Too many entries.
+    #[error("it has {0} entries, more than any real table ({MAX_ENTRIES})")]
+    Entries(usize),
+    /// A line that is too long.
+    #[error("line {0} is longer than any real one ({MAX_LINE} bytes)")]
+    Line(usize),
+}
 
 /// A parsed table: the bytes as given and where its lines and fields lie.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -33,6 +49,22 @@ impl Table {
     /// The table's bytes, exactly as they were given.
     pub fn bytes(&self) -> &[u8] {
         &self.bytes
+    }
+
+    /// Whether the table is within what is judged: bounds the work that a
+    /// hostile one can cause.
+    ///
+    /// # Errors
+    /// [`Unreal`] says what is beyond all measure.
+    pub fn check_size(&self) -> Result<(), Unreal> {
+        let long = |l: &&Line| l.text.end - l.text.start > MAX_LINE;
+        if let Some(line) = self.lines.iter().find(long) {
+            return Err(Unreal::Line(line.number));
+        }
+        match self.lines.iter().filter(|l| l.kind == LineKind::Entry).count() {
+            n if n > MAX_ENTRIES => Err(Unreal::Entries(n)),
+            _ => Ok(()),
+        }
     }
 
     /// All lines: entries, comments and blank ones.
@@ -118,6 +150,16 @@ mod tests {
         let line = table.line(1).unwrap();
         assert_eq!(table.columns(line, entry.fields[0]), [1, 19]);
         assert_eq!(table.columns(line, entry.fields[1]), [21, 26]);
+    }
+
+    #[test]
+    fn unreal_tables_are_told() {
+        assert_eq!(Table::parse("a /b c\n".repeat(MAX_ENTRIES)).check_size(), Ok(()));
+        assert_eq!(Table::parse("a\n".repeat(MAX_ENTRIES + 1)).check_size(), Err(Unreal::Entries(20_001)));
+        assert_eq!(
+            Table::parse(format!("\n{}", "x".repeat(MAX_LINE + 1))).check_size(),
+            Err(Unreal::Line(2))
+        );
     }
 
     #[test]

@@ -1,0 +1,102 @@
+use crate::harness::{Scene, demo};
+use insta::assert_snapshot;
+
+#[test]
+fn each_demo_host_reads_well() {
+    for host in ["quayside", "sounding", "mooring", "bellbuoy", "archive", "kelp"] {
+        assert_snapshot!(format!("audit-{host}"), Scene::new().run(&["audit", &demo(host)]));
+    }
+}
+
+#[test]
+fn several_hosts_begin_with_a_line_for_each() {
+    let scene = Scene::new();
+    for host in ["kelp", "mooring", "sounding"] {
+        scene.write(&format!("fleet/{host}.json"), std::fs::read(demo(host)).unwrap());
+    }
+    assert_snapshot!("audit-fleet", scene.run(&["audit", "fleet"]));
+}
+
+#[test]
+fn a_bad_record_among_good_ones_is_listed() {
+    let scene = Scene::new();
+    scene
+        .write("fleet/a.json", std::fs::read(demo("quayside")).unwrap())
+        .write("fleet/b.json", "{\"schema\":");
+    let said = scene.run(&["audit", "fleet"]);
+    assert_eq!(said.status, 2);
+    assert!(said.stdout.contains("quayside: boot will reach login"), "{said}");
+    assert!(said.stderr.contains("fleet/b.json: line 1, column 10: EOF"), "{said}");
+}
+
+#[test]
+fn another_table_takes_the_place_of_the_hosts_own() {
+    let scene = Scene::new();
+    let root = "UUID=c5b1f7e2-3d84-4a6f-9e05-71f0b2a9d4c8 / ext4 errors=remount-ro 0 1\n";
+    scene.write("new", format!("{root}LABEL=tides /srv/tides ext4 nofail 0 0\n"));
+    let said = scene.run(&["audit", &demo("quayside"), "--table", "new"]);
+    assert!(said.stdout.contains("type-mismatch") && said.status == 1, "{said}");
+    let piped = scene.run_with(&["audit", &demo("quayside"), "--table", "-"], root.as_bytes());
+    assert!(piped.stdout.contains("Nothing found.") && piped.status == 0, "{piped}");
+}
+
+#[test]
+fn the_limit_for_failing_can_be_set() {
+    let scene = Scene::new();
+    for (limit, host, status) in [
+        ("missing", "kelp", 0),
+        ("risk", "kelp", 1),
+        ("halt", "sounding", 0),
+        ("stall", "sounding", 1),
+        ("never", "mooring", 0),
+    ] {
+        let said = scene.run(&["audit", &demo(host), "--fail-on", limit]);
+        assert_eq!(said.status, status, "{limit} {host}: {said}");
+    }
+}
+
+#[test]
+fn a_record_can_come_from_standard_input() {
+    let record = std::fs::read(demo("bellbuoy")).unwrap();
+    let said = Scene::new().run_with(&["audit", "-"], &record);
+    assert!(said.stdout.starts_with("bellbuoy: boot will stop in emergency mode after 90 s\n"), "{said}");
+}
+
+#[test]
+fn edits_in_json_are_where_they_say() {
+    let said = Scene::new().run(&["audit", &demo("bellbuoy"), "--format", "json"]);
+    let finding = &said.json()["hosts"][0]["findings"][0];
+    assert_eq!(finding["rule"], "device-unknown");
+    assert_eq!((&finding["line"], &finding["columns"]), (&7.into(), &serde_json::json!([1, 41])));
+    assert_eq!(finding["stall_s"], 90.0);
+    assert_eq!(finding["fixes"][0]["edits"][0]["text"], "UUID=3ad8f0b6-95c7-4e12-a0d4-7f6b2c8e5190");
+    assert_eq!(said.json()["totals"]["halt"], 1);
+}
+
+#[test]
+fn text_from_the_host_cannot_move_the_cursor() {
+    let scene = Scene::new();
+    scene.write("t", "UUID=\u{1b}[2J /srv/\u{202e}x ext4 no\u{7}exec 0 0\nbell\u{8}\n");
+    let said = scene.run(&["audit", &demo("quayside"), "--table", "t"]);
+    assert!(said.stdout.contains("\\x1b[2J") && said.stdout.contains("\\u{202e}"), "{said}");
+    assert!(!said.stdout.contains(['\u{1b}', '\u{7}', '\u{8}', '\u{202e}']), "{said}");
+}
+
+#[test]
+fn colour_only_when_asked() {
+    let scene = Scene::new();
+    assert!(!scene.run(&["audit", &demo("mooring")]).stdout.contains('\u{1b}'));
+    assert!(scene.run(&["audit", &demo("mooring"), "--color", "always"]).stdout.contains("\u{1b}["));
+}
+
+#[test]
+fn every_line_fits_eighty_columns() {
+    for host in ["quayside", "sounding", "mooring", "bellbuoy", "archive", "kelp"] {
+        for command in ["audit", "forecast"] {
+            let said = Scene::new().run(&[command, &demo(host)]);
+            for line in said.stdout.lines() {
+                assert!(line.chars().count() <= 80, "{command} {host}: {line}");
+            }
+        }
+    }
+}

@@ -1,0 +1,87 @@
+//! A sealed environment for the program, and what it said.
+
+use std::fmt;
+use std::io::Write as _;
+use std::path::{Path, PathBuf};
+use std::process::{Command, Stdio};
+
+/// A temporary folder in which the program runs.
+pub struct Scene {
+    dir: tempfile::TempDir,
+}
+
+/// What the program said and how it ended.
+#[must_use]
+pub struct Said {
+    pub stdout: String,
+    pub stderr: String,
+    pub status: i32,
+}
+
+impl Scene {
+    pub fn new() -> Self {
+        Scene { dir: tempfile::tempdir().unwrap() }
+    }
+
+    pub fn path(&self, name: &str) -> PathBuf {
+        self.dir.path().join(name)
+    }
+
+    pub fn write(&self, name: &str, bytes: impl AsRef<[u8]>) -> &Self {
+        let path = self.path(name);
+        std::fs::create_dir_all(path.parent().unwrap()).unwrap();
+        std::fs::write(path, bytes).unwrap();
+        self
+    }
+
+    /// Runs the program with nothing on standard input.
+    pub fn run(&self, args: &[&str]) -> Said {
+        self.run_with(args, b"")
+    }
+
+    /// Runs the program with these bytes on standard input.
+    pub fn run_with(&self, args: &[&str], input: &[u8]) -> Said {
+        let mut child = Command::new(env!("CARGO_BIN_EXE_bradawl"))
+            .args(args)
+            .current_dir(self.dir.path())
+            .env_clear()
+            .stdin(Stdio::piped())
+            .stdout(Stdio::piped())
+            .stderr(Stdio::piped())
+            .spawn()
+            .unwrap();
+        let mut stdin = child.stdin.take().unwrap();
+        // The program may end without reading all of it.
+        let _ = stdin.write_all(input);
+        drop(stdin);
+        let output = child.wait_with_output().unwrap();
+        let text = |bytes: Vec<u8>| String::from_utf8(bytes).expect("output is UTF-8");
+        Said {
+            stdout: text(output.stdout),
+            stderr: text(output.stderr),
+            status: output.status.code().expect("not ended by a signal"),
+        }
+    }
+}
+
+impl Said {
+    pub fn json(&self) -> serde_json::Value {
+        serde_json::from_str(&self.stdout).expect("one JSON document")
+    }
+}
+
+impl fmt::Display for Said {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{}---- stderr\n{}---- status {}", self.stdout, self.stderr, self.status)
+    }
+}
+
+/// Path of a demo record.
+pub fn demo(name: &str) -> String {
+    folder("demo").join(format!("{name}.json")).display().to_string()
+}
+
+/// A folder of the project.
+pub fn folder(name: &str) -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../..").join(name)
+}

@@ -1,0 +1,11 @@
+//! The built program, driven on files in a temporary folder.
+
+#![allow(clippy::unwrap_used, missing_docs)]
+
+mod audit;
+mod demo;
+mod errors;
+mod forecast;
+mod harness;
+mod schemas;
+mod survey;

@@ -1,0 +1,142 @@
+//! How the boot ends, given what became of the entries.
+
+use super::super::Consequence;
+use super::super::forecast::{EntryForecast, EntryState, Event, Outcome};
+use super::super::request::{Need, Request};
+use super::super::trial::Trial;
+use super::settle::{Settled, root_trouble};
+use crate::record::Record;
+use crate::resolve::{Index, Resolution, Source};
+use crate::size::seconds;
+use crate::text::{count, visible};
+
+/// Folders that services needed for login lie on: these are waited for even
+/// with nofail (recorded for /tmp).
+const LOGIN_FOLDERS: [&str; 3] = ["/tmp", "/var", "/var/tmp"];
+
+/// What the entry does to the boot at worst.
+pub(super) fn consequence(request: &Request<'_>, settled: &Settled) -> Option<Consequence> {
+    let late = settled.at != Some(0.0) && gates_login(request);
+    match settled.state {
+        EntryState::Manual | EntryState::OnAccess => {
+            let hollow =
+                matches!(request.need, Need::Missing(_)) || matches!(request.trial, Trial::Fails(..));
+            hollow.then_some(Consequence::Risk)
+        }
+        EntryState::Ignored if settled.why.contains("already asks") => Some(Consequence::Note),
+        EntryState::Ignored => Some(Consequence::Missing),
+        EntryState::TimedOut | EntryState::Failed | EntryState::Blocked => {
+            let required = !request.nofail && !request.noauto && !request.automount;
+            let endless = settled.at.is_none() && gates_login(request);
+            let local = !request.network && !request.entry.is_swap();
+            Some(match endless || (required && local) {
+                true => Consequence::Halt,
+                false if late => Consequence::Stall,
+                false => Consequence::Missing,
+            })
+        }
+        EntryState::Mounted if request.is_root() => root_trouble(request).map(|_| Consequence::Missing),
+        EntryState::Mounted | EntryState::Active | EntryState::Unknown => None,
+    }
+}
+
+/// Whether login waits until the request is settled.
+pub(super) fn gates_login(request: &Request<'_>) -> bool {
+    let asked = !request.noauto && !request.automount;
+    let login = request.target.as_deref().is_some_and(|t| LOGIN_FOLDERS.contains(&t));
+    // Recorded: swap with nofail delays login all the same.
+    asked && (request.entry.is_swap() || !request.nofail || login)
+}
+
+/// The boot's outcome, and how long it waits until then.
+pub(super) fn outcome(
+    requests: &[Request<'_>],
+    entries: &[EntryForecast],
+    read_only: bool,
+) -> (Outcome, Option<f64>) {
+    let halting = || entries.iter().filter(|e| e.consequence == Some(Consequence::Halt));
+    // The first failure ends the boot, whatever others still wait for.
+    if let Some(at) = halting().filter_map(|e| e.stall_s).min_by(f64::total_cmp) {
+        return (Outcome::Emergency, Some(at));
+    }
+    let gating = || requests.iter().zip(entries).filter(|(r, _)| gates_login(r)).map(|(_, e)| e);
+    if halting().next().is_some() || gating().any(|e| e.stall_s.is_none()) {
+        return (Outcome::Never, None);
+    }
+    let stall = gating().filter_map(|e| e.stall_s).fold(0.0, f64::max);
+    let wrong = |e: &EntryForecast| matches!(e.consequence, Some(Consequence::Stall | Consequence::Missing));
+    let partial = read_only || entries.iter().any(wrong);
+    (if partial { Outcome::Partial } else { Outcome::Up }, Some(stall))
+}
+
+/// `root=` of the command line when it names a device by a tag and no device
+/// answers to it.
+pub(super) fn lost_root(record: &Record, index: &Index<'_>) -> Option<String> {
+    let words = record.command_line.as_deref()?.split_whitespace();
+    let value = words.filter_map(|w| w.strip_prefix("root=")).next_back()?;
+    let source = Source::parse(value);
+    let absent = matches!(source, Source::Tag(..)) && matches!(index.resolve(&source), Resolution::Absent(_));
+    absent.then(|| visible(value).into_owned())
+}
+
+/// Whether root stays read-only: the kernel mounts it so when told to, and no
+/// working entry changes that (recorded).
+pub(super) fn root_read_only(record: &Record, requests: &[Request<'_>]) -> bool {
+    let mut words = record.command_line.as_deref().unwrap_or_default().split_whitespace();
+    let last = words.rfind(|w| matches!(*w, "ro" | "rw"));
+    last == Some("ro") && requests.iter().find(|r| r.is_root()).is_none_or(|r| root_trouble(r).is_some())
+}
+
+/// The boot in one sentence.
+pub(super) fn verdict(
+    outcome: Outcome,
+    stall: Option<f64>,
+    entries: &[EntryForecast],
+    read_only: bool,
+) -> String {
+    let late = stall.is_some_and(|s| s > 0.0);
+    let after = if late { format!(" after {}", seconds(stall)) } else { String::new() };
+    let absent = entries.iter().filter(|e| e.state.is_absent()).count();
+    match outcome {
+        Outcome::Up if late => format!("boot will reach login{after}, with everything in place"),
+        Outcome::Up => "boot will reach login with everything in place".to_owned(),
+        Outcome::Emergency => format!("boot will stop in emergency mode{after}"),
+        Outcome::Never => "boot will wait without end and never reach login".to_owned(),
+        Outcome::NoRoot => "boot will not find its root file system".to_owned(),
+        Outcome::Partial if read_only => format!("boot will reach login{after}, but root stays read-only"),
+        Outcome::Partial => {
+            format!("boot will reach login{after}, but {} will be missing", count(absent, "entry"))
+        }
+    }
+}
+
+/// What happens, in order.
+pub(super) fn events(entries: &[EntryForecast], outcome: Outcome, stall: Option<f64>) -> Vec<Event> {
+    let mut events: Vec<Event> = entries.iter().flat_map(of_entry).collect();
+    let ending = match outcome {
+        Outcome::Emergency => Some("emergency mode"),
+        Outcome::Up | Outcome::Partial => Some("login"),
+        Outcome::Never | Outcome::NoRoot => None,
+    };
+    if let Some((ending, at_s)) = ending.zip(stall) {
+        events.retain(|e| outcome != Outcome::Emergency || e.at_s <= at_s);
+        events.push(Event { at_s, unit: ending.to_owned(), what: "reached".to_owned() });
+    }
+    events.sort_by(|a, b| a.at_s.total_cmp(&b.at_s));
+    events
+}
+
+fn of_entry(entry: &EntryForecast) -> Vec<Event> {
+    let unit = entry.unit.as_ref().unwrap_or(&entry.target);
+    let event = |at_s: f64, what: String| Event { at_s, unit: unit.clone(), what };
+    match (entry.state, entry.stall_s) {
+        (EntryState::TimedOut, at) => {
+            let waits = event(0.0, format!("waits for {}", entry.source));
+            let gives_up = at.map(|at| event(at, "gives up: its device has not come".to_owned()));
+            [waits].into_iter().chain(gives_up).collect()
+        }
+        (EntryState::Unknown, at) => vec![event(at.unwrap_or(0.0), format!("not known: {}", entry.why))],
+        (EntryState::Manual | EntryState::Ignored, _) | (_, None) => Vec::new(),
+        (state, Some(at)) => vec![event(at, state.words().to_owned())],
+    }
+}

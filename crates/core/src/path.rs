@@ -1,0 +1,47 @@
+//! Paths as text: the target of a mount need not exist here.
+
+/// The path with doubled and trailing slashes gone and one in front.
+pub fn tidy(path: &str) -> String {
+    let parts: Vec<&str> = path.split('/').filter(|p| !p.is_empty() && *p != ".").collect();
+    format!("/{}", parts.join("/"))
+}
+
+/// Whether a tidy path is the folder or lies below it.
+pub fn is_within(path: &str, folder: &str) -> bool {
+    folder == "/" || path.strip_prefix(folder).is_some_and(|rest| rest.is_empty() || rest.starts_with('/'))
+}
+
+/// The folders that a tidy path lies below, nearest first, without the root.
+pub fn folders_above(path: &str) -> impl Iterator<Item = &str> {
+    path.rmatch_indices('/').map(|(at, _)| &path[..at]).filter(|folder| !folder.is_empty())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn tidies() {
+        assert_eq!(tidy("srv//a/./b/"), "/srv/a/b");
+        assert_eq!(tidy("/"), "/");
+    }
+
+    #[test]
+    fn walks_up() {
+        assert_eq!(folders_above("/srv/a/b").collect::<Vec<_>>(), ["/srv/a", "/srv"]);
+        assert_eq!(folders_above("/").count(), 0);
+    }
+
+    #[test]
+    fn whole_names_only() {
+        for (path, folder, within) in [
+            ("/srv/a", "/srv", true),
+            ("/srv", "/srv", true),
+            ("/srvx", "/srv", false),
+            ("/srv", "/srv/a", false),
+            ("/srv", "/", true),
+        ] {
+            assert_eq!(is_within(path, folder), within, "{path} {folder}");
+        }
+    }
+}

@@ -1,0 +1,23 @@
+#!/bin/bash
+# screenshots.sh: the pictures in docs/screenshots, from the demo data, in a terminal window under a virtual display.
+# Needs Debian's xvfb, xterm, imagemagick, fonts-dejavu-core.
+set -eu
+cd "$(dirname "$0")/.."
+cargo build --release --quiet
+export PATH="$PWD/target/release:$PATH" DISPLAY=:77
+Xvfb :77 -screen 0 1280x1000x24 > /dev/null 2>&1 & SERVER=$!
+trap 'kill $SERVER' EXIT
+sleep 1
+shot() { # NAME ROWS COMMAND
+    printf 'clear; printf "\\033[1m$ %%s\\033[0m\\n" "%s"; %s; sleep 60\n' "$3" "$3" > "/tmp/shot-$$"
+    xterm -fa 'DejaVu Sans Mono' -fs 11 -geometry "${COLUMNS_SHOWN:-88}x$2+0+0" -bg '#101418' -fg '#d8dee4' \
+        -e bash "/tmp/shot-$$" & local term=$!
+    sleep 2
+    import -window root "/tmp/shot-$$.png"
+    convert "/tmp/shot-$$.png" -bordercolor black -trim +repage -strip -colors 64 "docs/screenshots/$1.png"
+    kill $term; rm -f "/tmp/shot-$$" "/tmp/shot-$$.png"
+}
+mkdir -p docs/screenshots
+shot demo 50 'bradawl demo 2>&1 | head -47'
+shot audit 40 'bradawl audit demo/mooring.json'
+shot forecast 22 'bradawl forecast demo/mooring.json'
