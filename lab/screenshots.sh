@@ -15,9 +15,9 @@ shot() { # NAME ROWS COMMAND
     sleep 2
     import -window root "/tmp/shot-$$.png"
     convert "/tmp/shot-$$.png" -bordercolor black -trim +repage -strip -colors 64 "docs/screenshots/$1.png"
-    kill $term; rm -f "/tmp/shot-$$" "/tmp/shot-$$.png"
+    kill $term || true; rm -f "/tmp/shot-$$" "/tmp/shot-$$.png"
 }
 mkdir -p docs/screenshots
-shot demo 50 'bradawl demo 2>&1 | head -47'
+shot demo 50 'bradawl demo --color always | head -47'
 shot audit 40 'bradawl audit demo/mooring.json'
 shot forecast 22 'bradawl forecast demo/mooring.json'

@@ -33,8 +33,12 @@ pub fn text(report: &ForecastReport, width: usize) -> String {
         let text = format!("line {}, {}: {}", entry.line, visible(place(entry)), visible(&entry.why));
         out.push_str(&labelled(stamp, &text, width));
     }
-    for assumed in &forecast.assumed {
+    const SHOWN: usize = 5;
+    for assumed in forecast.assumed.iter().take(SHOWN) {
         out.push_str(&labelled("assumed", &visible(assumed), width));
+    }
+    if forecast.assumed.len() > SHOWN {
+        out.push_str(&labelled("", &format!("and {} more", forecast.assumed.len() - SHOWN), width));
     }
     out
 }

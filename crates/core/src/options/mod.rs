@@ -11,7 +11,7 @@ mod verdict;
 mod version;
 
 pub use form::Form;
-pub use verdict::{Checked, Verdict, check, near_names};
+pub use verdict::{About, Checked, Verdict, check, near_names};
 pub use version::KernelVersion;
 
 /// One option a file system type, or every type, takes.

@@ -18,6 +18,17 @@ pub enum Verdict {
     Refused,
 }
 
+/// What a verdict on an option is about.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum About {
+    /// Its name: the type has, or has not, such an option.
+    Name,
+    /// The kernel: too old or too new for it.
+    Kernel,
+    /// Its value.
+    Value,
+}
+
 /// The verdict on one option of a list.
 #[derive(Debug, Clone)]
 pub struct Checked {
@@ -25,6 +36,8 @@ pub struct Checked {
     pub index: usize,
     /// What becomes of it.
     pub verdict: Verdict,
+    /// What the verdict is about.
+    pub about: About,
     /// Why, when it is not simply accepted.
     pub why: String,
     /// Names that exist for this type and look alike.
@@ -40,33 +53,43 @@ pub fn check(fstype: &str, options: &[OptionItem], kernel: Option<KernelVersion>
     let judged = options.iter().enumerate().map(|(index, option)| {
         let mut checked = one(fstype, option, kernel, index);
         refused += usize::from(checked.verdict == Verdict::Refused);
-        if checked.verdict == Verdict::Refused && refused <= MAX_NEAR {
-            checked.near = near_names(fstype, &option.name);
+        if checked.verdict == Verdict::Refused && checked.about == About::Name && refused <= MAX_NEAR {
+            checked.near = near_names(fstype, &option.name, kernel);
         }
         checked
     });
     judged.collect()
 }
 
+/// The row of a name: the type's own, else that of every type.
+fn row(fstype: &str, name: &str) -> Option<&'static Opt> {
+    of_type(fstype).unwrap_or_default().iter().chain(common()).find(|row| row.name == name)
+}
+
 fn one(fstype: &str, option: &OptionItem, kernel: Option<KernelVersion>, index: usize) -> Checked {
-    let answer = |verdict, why: String| Checked { index, verdict, why, near: Vec::new() };
-    if is_comment(&option.name) {
-        return answer(Verdict::Accepted, String::new());
+    let (verdict, about, why) = judge(fstype, option, kernel);
+    Checked { index, verdict, about, why, near: Vec::new() }
+}
+
+fn judge(fstype: &str, option: &OptionItem, kernel: Option<KernelVersion>) -> (Verdict, About, String) {
+    let name = option.name.as_str();
+    if is_comment(name) {
+        return (Verdict::Accepted, About::Name, String::new());
     }
-    let rows = of_type(fstype);
-    let own = rows.unwrap_or_default();
-    let found = own.iter().chain(common()).find(|row| row.name == option.name);
-    match (found, rows) {
-        (Some(row), _) => known(fstype, row, option, kernel, index),
-        (None, None) => answer(Verdict::Unknown, format!("options of {fstype} are not in the catalogue")),
-        (None, Some(_)) if fstype == "swap" => answer(Verdict::Ignored, "swapon does not know it".to_owned()),
+    match (row(fstype, name), of_type(fstype)) {
+        (Some(row), _) => known(fstype, row, option.value.as_deref(), kernel),
+        (None, None) => {
+            (Verdict::Unknown, About::Name, format!("options of {fstype} are not in the catalogue"))
+        }
+        (None, Some(_)) if fstype == "swap" => {
+            (Verdict::Ignored, About::Name, "swapon does not know it".to_owned())
+        }
         (None, Some(_)) => {
-            let elsewhere = belongs_to(&option.name);
-            let why = match elsewhere.as_slice() {
+            let why = match belongs_to(name).as_slice() {
                 [] => format!("{fstype} has no such option"),
                 types => format!("{fstype} has no such option; it belongs to {}", types.join(", ")),
             };
-            answer(Verdict::Refused, why)
+            (Verdict::Refused, About::Name, why)
         }
     }
 }
@@ -74,28 +97,28 @@ fn one(fstype: &str, option: &OptionItem, kernel: Option<KernelVersion>, index: 
 fn known(
     fstype: &str,
     row: &Opt,
-    option: &OptionItem,
+    value: Option<&str>,
     kernel: Option<KernelVersion>,
-    index: usize,
-) -> Checked {
-    let answer = |verdict, why| Checked { index, verdict, why, near: Vec::new() };
+) -> (Verdict, About, String) {
     match (row.since, row.until, kernel) {
         (Some(since), _, Some(k)) if k < since => {
-            return answer(Verdict::Refused, format!("{fstype} takes it only since kernel {since}"));
+            let why = format!("{fstype} takes it only since kernel {since}");
+            return (Verdict::Refused, About::Kernel, why);
         }
         (_, Some(until), Some(k)) if k >= until => {
             let why = format!("{fstype} no longer takes it since kernel {until}: {}", row.meaning);
-            return answer(Verdict::Refused, why);
+            return (Verdict::Refused, About::Kernel, why);
         }
         (since, until, None) if since.or(until).is_some() => {
-            return answer(Verdict::Unknown, "depends on the kernel, which is not known".to_owned());
+            let why = "depends on the kernel, which is not known".to_owned();
+            return (Verdict::Unknown, About::Kernel, why);
         }
         _ => {}
     }
-    match row.form.objection(option.value.as_deref()) {
-        Some(objection) if fstype != "swap" => answer(Verdict::Refused, objection),
-        Some(objection) => answer(Verdict::Ignored, objection),
-        None => answer(Verdict::Accepted, String::new()),
+    match row.form.objection(value) {
+        Some(objection) if fstype != "swap" => (Verdict::Refused, About::Value, objection),
+        Some(objection) => (Verdict::Ignored, About::Value, objection),
+        None => (Verdict::Accepted, About::Value, String::new()),
     }
 }
 
@@ -110,13 +133,14 @@ fn belongs_to(name: &str) -> Vec<&'static str> {
 }
 
 /// Names within two edits of this one that the type takes, nearest first.
-pub fn near_names(fstype: &str, name: &str) -> Vec<&'static str> {
+pub fn near_names(fstype: &str, name: &str, kernel: Option<KernelVersion>) -> Vec<&'static str> {
     let folded = name.to_ascii_lowercase();
     let limit = if folded.len() <= 4 { 1 } else { 2 };
     let rows = of_type(fstype).unwrap_or_default();
     let mut near: Vec<(usize, &'static str)> = rows
         .iter()
         .chain(common())
+        .filter(|row| row.until.is_none() || kernel.zip(row.until).is_some_and(|(k, until)| k < until))
         .filter(|row| row.name.len().abs_diff(folded.len()) <= limit)
         .map(|row| (strsim::osa_distance(&folded, row.name), row.name))
         .filter(|&(distance, _)| (1..=limit).contains(&distance))

@@ -1,6 +1,6 @@
 use super::{Case, Edit, Finding, Fix, Rule};
 use crate::boot::{Consequence, Need, Request, option_verdicts};
-use crate::options::{Checked, Verdict, common, of_type};
+use crate::options::{About, Checked, Verdict};
 use crate::record::Content;
 use crate::table::{FieldName, OptionItem, Span};
 use crate::text::visible;
@@ -15,10 +15,10 @@ pub(super) const RULE: Rule = Rule {
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for (request, checked) in refused(case) {
-        let option = &request.entry.options[checked.index];
-        if !name_is_refused(request, option, &checked) {
+        if checked.about == About::Value {
             continue;
         }
+        let option = &request.entry.options[checked.index];
         let mut finding = option_finding(case, &RULE, request, option);
         finding.message = format!("The option {} is refused: {}.", visible(&option.name), checked.why);
         finding.remedy = match checked.near.as_slice() {
@@ -62,14 +62,6 @@ pub(super) fn refused<'c>(case: &'c Case<'_>) -> Vec<(&'c Request<'c>, Checked)>
         all.extend(verdicts.into_iter().filter(|v| v.verdict == Verdict::Refused).map(|v| (request, v)));
     }
     all
-}
-
-/// Whether it is the name that is refused, not the value.
-pub(super) fn name_is_refused(request: &Request<'_>, option: &OptionItem, checked: &Checked) -> bool {
-    let kind = content(request).and_then(|c| c.fstype.as_deref()).unwrap_or_default();
-    let rows = of_type(&request.entry.fstype).or(of_type(kind)).unwrap_or_default();
-    let row = rows.iter().chain(common()).find(|row| row.name == option.name);
-    row.is_none_or(|row| row.form.objection(option.value.as_deref()).as_deref() != Some(checked.why.as_str()))
 }
 
 /// A finding that marks one option.

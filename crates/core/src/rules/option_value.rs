@@ -1,6 +1,7 @@
-use super::option_unknown::{name_is_refused, option_finding, refused};
+use super::option_unknown::{option_finding, refused};
 use super::{Case, Finding, Rule};
 use crate::boot::Consequence;
+use crate::options::About;
 use crate::text::visible;
 
 /// The option exists, but not with this value.
@@ -13,10 +14,10 @@ pub(super) const RULE: Rule = Rule {
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for (request, checked) in refused(case) {
-        let option = &request.entry.options[checked.index];
-        if name_is_refused(request, option, &checked) {
+        if checked.about != About::Value {
             continue;
         }
+        let option = &request.entry.options[checked.index];
         let mut finding = option_finding(case, &RULE, request, option);
         let value = option.value.as_deref().unwrap_or("no value");
         finding.message = format!(
