@@ -100,7 +100,12 @@ pub fn type_objection(entry: &Entry, content: &Content) -> Option<String> {
         ContentKind::Empty if entry.has("x-systemd.makefs") => None,
         ContentKind::Empty => Some("the device holds nothing: it was never formatted".to_owned()),
         ContentKind::Swap => Some("the device holds swap, which is not mounted".to_owned()),
-        ContentKind::Filesystem => {
+        ContentKind::PoolMember if types.contains(&"zfs") => None,
+        ContentKind::Journal => Some("the device holds another file system's journal".to_owned()),
+        other if other.is_member() => {
+            Some(format!("the device holds {}, not a file system", content.words()))
+        }
+        _ => {
             let held = held?;
             let any = types.is_empty() || types.iter().any(|t| *t == "auto" || type_takes(t, held));
             (!any).then(|| format!("the table says {}, the device holds {held}", entry.fstype))
@@ -182,7 +187,7 @@ pub fn swap_objection(content: &Content) -> Option<String> {
         ContentKind::Swap | ContentKind::Ambiguous => None,
         ContentKind::Empty => Some("it holds no swap area: it was never made with mkswap".to_owned()),
         ContentKind::Unknown => Some("it holds no swap area".to_owned()),
-        ContentKind::Filesystem => Some(format!("it holds {}, not swap", content.words())),
+        _ => Some(format!("it holds {}, not swap", content.words())),
     }
 }
 

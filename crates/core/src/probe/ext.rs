@@ -3,7 +3,7 @@
 //! Layout and feature bits: kernel documentation, "ext4 Data Structures",
 //! super block.
 
-use super::{Reader, set_label};
+use super::{Found, Reader, crc32c, found, set_label};
 use crate::record::{Content, ContentKind};
 
 const COMPAT_HAS_JOURNAL: u32 = 0x4;
@@ -14,9 +14,11 @@ const EXT2_INCOMPAT: u32 = 0x2 | 0x10;
 const EXT3_INCOMPAT: u32 = EXT2_INCOMPAT | 0x4;
 /// SPARSE_SUPER, LARGE_FILE, BTREE_DIR.
 const EXT2_RO_COMPAT: u32 = 0x1 | 0x2 | 0x4;
+const INCOMPAT_RECOVER: u32 = 0x4;
+const RO_COMPAT_METADATA_CSUM: u32 = 0x400;
 const INCOMPAT_64BIT: u32 = 0x80;
 
-pub(super) fn probe(reader: &Reader<'_>) -> Option<Content> {
+pub(super) fn probe(reader: &Reader<'_>) -> Option<Found> {
     let sb = reader.at(1024, 1024)?;
     if sb.u16le(0x38)? != 0xef53 {
         return None;
@@ -25,9 +27,15 @@ pub(super) fn probe(reader: &Reader<'_>) -> Option<Content> {
     let incompat = sb.u32le(0x60)?;
     let ro_compat = sb.u32le(0x64)?;
     let log_block = sb.u32le(0x18)?;
-    // An external journal holds no file system; 64 KiB is the largest block.
-    if incompat & INCOMPAT_JOURNAL_DEV != 0 || log_block > 6 {
+    // 64 KiB is the largest block.
+    if log_block > 6 {
         return None;
+    }
+    if incompat & INCOMPAT_JOURNAL_DEV != 0 {
+        let mut content = Content::new(ContentKind::Journal, Some("jbd"));
+        content.uuid = sb.uuid(0x68);
+        set_label(&mut content, sb.cstr(0x78, 16)?);
+        return found(1024, content);
     }
     let journal = compat & COMPAT_HAS_JOURNAL != 0;
     let fstype = if !journal && incompat & !EXT2_INCOMPAT == 0 && ro_compat & !EXT2_RO_COMPAT == 0 {
@@ -46,7 +54,24 @@ pub(super) fn probe(reader: &Reader<'_>) -> Option<Content> {
     content.version = Some(format!("{}.{}", sb.u32le(0x4c)?, sb.u16le(0x3e)?));
     content.block_size = Some(block_size);
     content.size = blocks.checked_mul(block_size);
-    Some(content)
+    content.set_uuid = sb.uuid(0xd0).filter(|_| journal);
+    content.state = Some(state(sb.u16le(0x3a)?, incompat).to_owned());
+    content.last_mounted_on =
+        sb.cstr(0x88, 64).filter(|p| !p.is_empty()).map(|p| String::from_utf8_lossy(p).into_owned());
+    if ro_compat & RO_COMPAT_METADATA_CSUM != 0 && !crc32c(&[sb.bytes(0, 0x3fc)?]) != sb.u32le(0x3fc)? {
+        content.damaged = Some("the checksum of the superblock is wrong".to_owned());
+    }
+    found(1024, content)
+}
+
+/// What the superblock says of the file system's soundness.
+fn state(flags: u16, incompat: u32) -> &'static str {
+    match flags {
+        f if f & 0x2 != 0 => "errors",
+        _ if incompat & INCOMPAT_RECOVER != 0 => "needs journal replay",
+        f if f & 0x1 != 0 => "clean",
+        _ => "not cleanly unmounted",
+    }
 }
 
 #[cfg(test)]
@@ -74,17 +99,17 @@ mod tests {
             (0x4, 0x6, 0x3, Some("ext3")),
             (0x4, 0x242, 0x7b, Some("ext4")),
             (0, 0x242, 0x7b, Some("ext4")),
-            (0, 0x8, 0, None),
+            (0, 0x8, 0, Some("jbd")),
         ];
         for (compat, incompat, ro_compat, expected) in cases {
             let found = probe(&Reader::new(&image(compat, incompat, ro_compat)));
-            assert_eq!(found.and_then(|c| c.fstype).as_deref(), expected);
+            assert_eq!(found.and_then(|f| f.content.fstype).as_deref(), expected);
         }
     }
 
     #[test]
     fn names_and_size() {
-        let content = probe(&Reader::new(&image(0, 2, 3))).unwrap();
+        let content = probe(&Reader::new(&image(0, 2, 3))).unwrap().content;
         assert_eq!(content.uuid.as_deref(), Some("11111111-1111-1111-1111-111111111111"));
         assert_eq!(content.label.as_deref(), Some("gauge"));
         assert_eq!((content.size, content.block_size), (Some(102_400), Some(1024)));

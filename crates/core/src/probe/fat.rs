@@ -2,7 +2,7 @@
 //! On-Disk Format"; which of the three follows from the number of clusters
 //! alone.
 
-use super::{Block, Reader, set_label};
+use super::{Block, Found, Reader, found, set_label, short_serial};
 use crate::record::{Content, ContentKind};
 
 /// A root folder's chain longer than this is not followed further.
@@ -19,9 +19,9 @@ struct Geometry {
     fat_sectors: u64,
 }
 
-pub(super) fn probe(reader: &Reader<'_>) -> Option<Content> {
+pub(super) fn probe(reader: &Reader<'_>) -> Option<Found> {
     let boot = reader.at(0, 512)?;
-    let geometry = Geometry::read(&boot)?;
+    let geometry = Geometry::read(&boot).filter(|g| is_marked(&boot) || g.begins_its_table(reader, &boot))?;
     let clusters = geometry.clusters()?;
     let fat32 = boot.u16le(22)? == 0;
     let version = match clusters {
@@ -37,7 +37,7 @@ pub(super) fn probe(reader: &Reader<'_>) -> Option<Content> {
     content.block_size = geometry.cluster_sectors.checked_mul(geometry.sector);
     if extended {
         let serial = boot.u32le(ids + 3)?;
-        content.uuid = Some(format!("{:04X}-{:04X}", serial >> 16, serial & 0xffff));
+        content.uuid = Some(short_serial(serial));
     }
     let root = if fat32 { root_chain(reader, &geometry, boot.u32le(44)?) } else { geometry.root(reader) };
     let boot_label = boot.bytes(ids + 7, 11).filter(|_| boot.u8(ids + 2) == Some(0x29));
@@ -45,14 +45,25 @@ pub(super) fn probe(reader: &Reader<'_>) -> Option<Content> {
         boot_label.map(<[u8]>::to_vec).filter(|l| l != b"NO NAME    " && l.iter().any(|&b| b != 0))
     });
     set_label(&mut content, label.unwrap_or_default().trim_ascii_end());
-    Some(content)
+    found(0, content)
+}
+
+/// A jump over the fields, and a name or a mark.
+fn is_marked(boot: &Block) -> bool {
+    let named = boot.has(54, b"FAT") || boot.has(82, b"FAT32") || boot.has(510, &[0x55, 0xaa]);
+    named && matches!(boot.u8(0), Some(0xeb | 0xe9))
 }
 
 impl Geometry {
+    /// Boot sectors of other machines carry no mark: there the table itself
+    /// has to begin as it should, with the medium and all ones.
+    fn begins_its_table(&self, reader: &Reader<'_>, boot: &Block) -> bool {
+        let start = reader.at(self.reserved * self.sector, 3);
+        start.zip(boot.u8(21)).is_some_and(|(table, medium)| table.has(0, &[medium, 0xff, 0xff]))
+    }
+
     fn read(boot: &Block) -> Option<Self> {
-        let jump = matches!(boot.u8(0)?, 0xeb | 0xe9);
-        let marked = boot.has(54, b"FAT") || boot.has(82, b"FAT32") || boot.has(510, &[0x55, 0xaa]);
-        if !jump || !marked || boot.has(3, b"NTFS    ") || boot.has(3, b"EXFAT   ") {
+        if [&b"NTFS    "[..], b"EXFAT   ", b"-FVE-FS-"].iter().any(|name| boot.has(3, name)) {
             return None;
         }
         let either = |short: u16, long: u32| if short == 0 { u64::from(long) } else { u64::from(short) };
@@ -160,12 +171,12 @@ mod tests {
     #[test]
     fn the_root_folder_names_it_before_the_boot_sector() {
         let mut data = fat16();
-        let boot_only = probe(&Reader::new(&data)).unwrap();
+        let boot_only = probe(&Reader::new(&data)).unwrap().content;
         assert_eq!(boot_only.label.as_deref(), Some("BOOTLABEL"));
         let root = 41 * 512;
         data[root..root + 11].copy_from_slice(b"TIDE TABLE ");
         data[root + 11] = 0x08;
-        let content = probe(&Reader::new(&data)).unwrap();
+        let content = probe(&Reader::new(&data)).unwrap().content;
         assert_eq!(content.label.as_deref(), Some("TIDE TABLE"));
         assert_eq!(content.uuid.as_deref(), Some("4B1D-7E20"));
         assert_eq!(content.version.as_deref(), Some("FAT16"));

@@ -1,19 +1,24 @@
 //! Swap areas: the signature ends the first page, whose size is the machine's
 //! that made it. Layout: the kernel's include/linux/swap.h, union swap_header.
 
-use super::{Block, Reader, set_label};
+use super::{Block, Found, Reader, found, set_label};
 use crate::record::{Content, ContentKind};
 
 /// Page sizes of Linux architectures.
 const PAGE_SIZES: [usize; 5] = [4096, 8192, 16384, 32768, 65536];
 /// The marks that hibernation leaves in place of the signature.
-const SUSPENDED: [&[u8]; 4] = [b"S1SUSPEND\0", b"S2SUSPEND\0", b"ULSUSPEND\0", b"LINHIB0001"];
+const SUSPENDED: [&[u8]; 5] =
+    [b"S1SUSPEND\0", b"S2SUSPEND\0", b"ULSUSPEND\0", b"LINHIB0001", b"\xed\xc3\x02\xe9\x98\x56\xe5\x0c"];
 
-pub(super) fn probe(reader: &Reader<'_>) -> Option<Content> {
+pub(super) fn probe(reader: &Reader<'_>) -> Option<Found> {
     PAGE_SIZES.into_iter().find_map(|page| {
         let end = reader.at((page - 10) as u64, 10)?;
-        let known = end.has(0, b"SWAPSPACE2") || SUSPENDED.iter().any(|mark| end.has(0, mark));
-        known.then(|| area(reader, page)).flatten()
+        let suspended = SUSPENDED.iter().any(|mark| end.has(0, mark));
+        let known = suspended || end.has(0, b"SWAPSPACE2");
+        let mut content = known.then(|| area(reader, page)).flatten()?;
+        content.suspended = suspended.then_some(true);
+        content.state = suspended.then(|| "holds a hibernation image".to_owned());
+        found((page - 10) as u64, content)
     })
 }
 
@@ -52,7 +57,7 @@ mod tests {
     fn all_page_sizes_and_byte_orders() {
         for page in PAGE_SIZES {
             for big in [false, true] {
-                let content = probe(&Reader::new(&image(page, b"SWAPSPACE2", big))).unwrap();
+                let content = probe(&Reader::new(&image(page, b"SWAPSPACE2", big))).unwrap().content;
                 assert_eq!(content.size, Some(page as u64 * 4), "{page} {big}");
                 assert_eq!(content.label.as_deref(), Some("reserve"));
             }

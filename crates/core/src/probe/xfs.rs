@@ -1,10 +1,10 @@
 //! XFS: a big-endian superblock at 0. Layout: "XFS Algorithms & Data
 //! Structures", superblock.
 
-use super::{Reader, set_label};
+use super::{Found, Reader, crc32c, found, set_label};
 use crate::record::{Content, ContentKind};
 
-pub(super) fn probe(reader: &Reader<'_>) -> Option<Content> {
+pub(super) fn probe(reader: &Reader<'_>) -> Option<Found> {
     let sb = reader.at(0, 512)?;
     if !sb.has(0, b"XFSB") {
         return None;
@@ -21,7 +21,27 @@ pub(super) fn probe(reader: &Reader<'_>) -> Option<Content> {
     content.version = Some(version.to_string());
     content.block_size = Some(block_size);
     content.size = sb.u64be(8)?.checked_mul(block_size);
-    Some(content)
+    if version == 5 {
+        let len = usize::from(sb.u16be(102)?).clamp(512, 4096);
+        let sector = reader.at(0, len)?;
+        let sum = crc32c(&[sector.bytes(0, 224)?, &[0; 4], sector.bytes(228, len - 228)?]);
+        if sum != sector.u32le(224)? {
+            content.damaged = Some("the checksum of the superblock is wrong".to_owned());
+        }
+    }
+    found(0, content)
+}
+
+/// An external log: a log record's header in one of the first sectors.
+pub(super) fn probe_log(reader: &Reader<'_>) -> Option<Found> {
+    let start = reader.at(0, 4096)?;
+    let at = (0..4096).step_by(512).find(|&at| {
+        let version = start.u32be(at + 8).unwrap_or(0);
+        start.u32be(at) == Some(0xfeed_babe) && (1..=2).contains(&version) && start.u32be(at + 300) == Some(1)
+    })?;
+    let mut content = Content::new(ContentKind::Journal, Some("xfs log"));
+    content.uuid = start.uuid(at + 304);
+    found(at as u64, content)
 }
 
 #[cfg(test)]
@@ -35,11 +55,11 @@ mod tests {
         data[4..8].copy_from_slice(&4096u32.to_be_bytes());
         data[8..16].copy_from_slice(&1000u64.to_be_bytes());
         data[32..48].fill(0xab);
-        data[100..102].copy_from_slice(&0xb4a5u16.to_be_bytes());
+        data[100..102].copy_from_slice(&0xb4a4u16.to_be_bytes());
         data[108..120].copy_from_slice(b"twelve-bytes");
-        let content = probe(&Reader::new(&data)).unwrap();
+        let content = probe(&Reader::new(&data)).unwrap().content;
         assert_eq!(content.label.as_deref(), Some("twelve-bytes"));
-        assert_eq!((content.version.as_deref(), content.size), (Some("5"), Some(4_096_000)));
+        assert_eq!((content.version.as_deref(), content.size), (Some("4"), Some(4_096_000)));
         data[4..8].fill(0);
         assert!(probe(&Reader::new(&data)).is_none());
     }

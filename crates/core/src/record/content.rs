@@ -3,7 +3,7 @@ use serde::{Deserialize, Serialize};
 /// What a device holds, read from its own bytes.
 ///
 /// Inside an identified content an absent UUID or label means there is none.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Content {
     /// The sort of content.
@@ -29,13 +29,140 @@ pub struct Content {
     /// Block size in bytes.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub block_size: Option<u64>,
-    /// UUID of this device within a file system of several devices.
+    /// UUID of this device within a file system, array or pool of several.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub sub_uuid: Option<String>,
+    /// UUID of the cache set or of the journal that belongs to it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub set_uuid: Option<String>,
+    /// What it is in, in words: `clean`, `errors`, `needs journal replay`,
+    /// `holds a hibernation image`.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub state: Option<String>,
+    /// Where it was mounted last, as the file system notes it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub last_mounted_on: Option<String>,
+    /// What is wrong with the content itself: a checksum, a damaged copy.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub damaged: Option<String>,
+    /// Whether it is larger than its device.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub truncated: Option<bool>,
+    /// Whether it holds the image of a hibernated system.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub suspended: Option<bool>,
+    /// How many devices it spans.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub num_devices: Option<u64>,
+    /// RAID level: `raid1`.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub level: Option<String>,
+    /// Devices in the array.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub raid_devices: Option<u32>,
+    /// This device's number in it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub device_number: Option<u32>,
+    /// Offset of the array's data on this device, in bytes.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub data_offset: Option<u64>,
+    /// The volume group, when it is a physical volume.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub group: Option<VolumeGroup>,
+    /// The partitions, when it is a partition table.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub partitions: Vec<PartitionEntry>,
+    /// Everything it may be, when that is ambiguous.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub candidates: Vec<Candidate>,
+}
+
+/// One of several things a device may hold.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Candidate {
+    /// Where its signature stands, in bytes.
+    pub offset: u64,
+    /// What it would be.
+    #[serde(flatten)]
+    pub content: Content,
+}
+
+/// A volume group, as the metadata of one of its physical volumes says.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct VolumeGroup {
+    /// Its name.
+    pub name: String,
+    /// Its UUID.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub uuid: Option<String>,
+    /// UUIDs of its physical volumes.
+    #[serde(default)]
+    pub pv_uuids: Vec<String>,
+    /// Its logical volumes.
+    #[serde(default)]
+    pub volumes: Vec<LogicalVolume>,
+}
+
+/// A logical volume.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct LogicalVolume {
+    /// Its name.
+    pub name: String,
+    /// Its UUID.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub uuid: Option<String>,
+    /// Its size in bytes.
+    pub size: u64,
+    /// Where its bytes lie, when they lie in order on physical volumes;
+    /// empty when they are striped, mirrored or thin.
+    #[serde(default)]
+    pub segments: Vec<Segment>,
+}
+
+/// A piece of a logical volume.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Segment {
+    /// UUID of the physical volume.
+    pub pv_uuid: String,
+    /// Offset on it, in bytes.
+    pub start: u64,
+    /// Length in bytes.
+    pub length: u64,
+}
+
+/// A partition in a table on disk.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct PartitionEntry {
+    /// Its number.
+    pub number: u32,
+    /// Offset of its first byte.
+    pub start: u64,
+    /// Its size in bytes.
+    pub size: u64,
+    /// PARTUUID.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub uuid: Option<String>,
+    /// PARTLABEL.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub label: Option<String>,
+    /// Type: a GUID, or an MBR byte like `0x83`.
+    #[serde(rename = "type")]
+    pub type_id: String,
+    /// Whether it only contains logical partitions.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub extended: bool,
+    /// Whether it reaches past the end of the disk.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub out_of_range: bool,
 }
 
 /// Sorts of content.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum ContentKind {
@@ -43,30 +170,57 @@ pub enum ContentKind {
     Filesystem,
     /// A swap area.
     Swap,
+    /// A member of a Linux RAID array.
+    RaidMember,
+    /// An LVM physical volume.
+    LvmPv,
+    /// An encrypted container.
+    Encrypted,
+    /// A partition table.
+    PartitionTable,
+    /// A journal or log of a file system on another device.
+    Journal,
+    /// A device of a cache set.
+    CacheMember,
+    /// A device of a storage pool.
+    PoolMember,
+    /// A device with checksums below its content.
+    Integrity,
+    /// A tree of hashes over another device.
+    Verity,
     /// Nothing that was looked for was found, and all of it is zeros where
     /// signatures would stand.
     Empty,
     /// Something, but nothing known.
+    #[default]
     Unknown,
     /// Signatures of several formats that cannot all be true; `type` names
     /// them, joined by `+`.
     Ambiguous,
 }
 
+impl ContentKind {
+    /// Whether it is a part or a shell of something else: not what is
+    /// mounted.
+    pub fn is_member(self) -> bool {
+        matches!(
+            self,
+            ContentKind::RaidMember
+                | ContentKind::LvmPv
+                | ContentKind::Encrypted
+                | ContentKind::PartitionTable
+                | ContentKind::CacheMember
+                | ContentKind::PoolMember
+                | ContentKind::Integrity
+                | ContentKind::Verity
+        )
+    }
+}
+
 impl Content {
     /// Content of a kind, with nothing more known of it.
     pub fn new(kind: ContentKind, fstype: Option<&str>) -> Self {
-        Content {
-            kind,
-            fstype: fstype.map(str::to_owned),
-            uuid: None,
-            label: None,
-            label_base64: None,
-            version: None,
-            size: None,
-            block_size: None,
-            sub_uuid: None,
-        }
+        Content { kind, fstype: fstype.map(str::to_owned), ..Content::default() }
     }
 
     /// What it is, in words: `ext4`, `swap`, `nothing`.

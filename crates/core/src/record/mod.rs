@@ -11,7 +11,7 @@ mod host;
 mod paths;
 mod raw;
 
-pub use content::{Content, ContentKind};
+pub use content::{Candidate, Content, ContentKind, LogicalVolume, PartitionEntry, Segment, VolumeGroup};
 pub use device::{Device, DeviceKind, PartitionFacts};
 pub use host::{Host, Init, InitKind, Memory, Origin, Privileges};
 pub use paths::{ActiveSwap, FsSupport, Mount, PathFacts, PathKind, Programs, Support};
