@@ -2,43 +2,12 @@
 //! what they hold.
 
 use crate::files::Files;
-use bradawl_core::probe::{Bytes, identify};
+use crate::view::View;
+use bradawl_core::probe::identify;
 use bradawl_core::record::{Device, DeviceKind, PartitionFacts};
 use std::fs::File;
 use std::io;
-use std::os::unix::fs::FileExt as _;
 use std::path::Path;
-
-/// A device or file, read where it is asked for.
-pub(crate) struct Opened {
-    file: File,
-    size: u64,
-}
-
-impl Opened {
-    pub(crate) fn new(path: &Path, size: u64) -> io::Result<Self> {
-        Ok(Opened { file: File::open(path)?, size })
-    }
-}
-
-impl Bytes for Opened {
-    fn size(&self) -> u64 {
-        self.size
-    }
-
-    fn read_at(&self, offset: u64, buffer: &mut [u8]) -> io::Result<usize> {
-        let mut done = 0;
-        while done < buffer.len() {
-            match self.file.read_at(&mut buffer[done..], offset + done as u64) {
-                Ok(0) => break,
-                Ok(n) => done += n,
-                Err(e) if e.kind() == io::ErrorKind::Interrupted => {}
-                Err(e) => return Err(e),
-            }
-        }
-        Ok(done)
-    }
-}
 
 /// All block devices but those that stand for nothing: loop and memory
 /// devices without anything behind them.
@@ -47,8 +16,7 @@ pub(crate) fn read(files: &mut Files) -> Option<Vec<Device>> {
         files.note("/sys/class/block", &io::Error::from(io::ErrorKind::NotFound));
         return None;
     }
-    let names: Vec<String> =
-        files.names("/sys/class/block").iter().map(|n| n.to_string_lossy().into_owned()).collect();
+    let names = files.names("/sys/class/block");
     let mut devices: Vec<Device> =
         names.iter().map(|name| device(files, name)).filter(|d| !is_hollow(d)).collect();
     connect(&mut devices);
@@ -85,8 +53,7 @@ fn device(files: &Files, name: &str) -> Device {
     device.read_only = flag(value("ro"));
     device.removable = flag(of_disk("removable"));
     device.model = model(files, &sys, is_partition);
-    device.parents =
-        files.names(&format!("{sys}/slaves")).iter().map(|n| dev_path(&n.to_string_lossy())).collect();
+    device.parents = files.names(&format!("{sys}/slaves")).iter().map(|n| dev_path(n)).collect();
     if is_partition {
         device.partition = Some(PartitionFacts {
             number: value("partition").and_then(|t| t.parse().ok()),
@@ -143,7 +110,8 @@ fn connect(devices: &mut [Device]) {
 /// Reads what a device holds, and notes it when that is refused.
 fn hold(files: &mut Files, device: &mut Device) {
     let size = device.size.unwrap_or(0);
-    let content = Opened::new(&files.at(&device.path), size).and_then(|opened| identify(&opened));
+    let opened = File::open(files.at(&device.path));
+    let content = opened.and_then(|file| identify(&View::whole(file, size)));
     match content {
         Ok(content) => device.content = Some(content),
         Err(e) => files.note(device.path.clone(), &e),
@@ -178,7 +146,7 @@ mod tests {
             std::os::unix::fs::symlink(format!("../../devices/block/{to}"), link).unwrap();
         }
         put("dev/vdb", &vec![0; 4096 * 512]);
-        let mut files = Files::new(dir.path().to_owned());
+        let mut files = Files::own(dir.path().to_owned());
         let devices = read(&mut files).unwrap();
         assert_eq!(devices.iter().map(|d| d.path.as_str()).collect::<Vec<_>>(), ["/dev/vdb", "/dev/vdb1"]);
         assert_eq!(devices[0].children, ["/dev/vdb1"]);

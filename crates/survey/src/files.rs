@@ -1,42 +1,88 @@
+//! The files of a host, wherever its root is: here, in a folder, or in an
+//! image.
+
 use crate::unread;
-use bradawl_core::record::{RawBytes, TableFile, Unread};
+use crate::view::View;
+use bradawl_core::probe::Bytes;
+use bradawl_core::record::{PathKind, RawBytes, TableFile, Unread};
 use bradawl_core::table::MAX_BYTES;
-use std::ffi::OsString;
-use std::fs::File;
+use ext4_view::{Ext4, Ext4Error, FileType};
+use rustix::fs::{Mode, OFlags, ResolveFlags};
+use std::fs::{File, Metadata};
 use std::io::{self, Read};
+use std::os::fd::OwnedFd;
 use std::os::unix::fs::MetadataExt as _;
 use std::path::{Path, PathBuf};
 
 /// No file of /proc, /sys or /etc that is read here is larger.
 const MAX_TEXT: u64 = 16 << 20;
+/// Counting the entries of a folder stops here.
+pub(crate) const MAX_ENTRIES: usize = 1000;
 
-/// The files of a host, below its root folder, and what could not be read of
-/// them.
+/// Where a host's root is.
+pub(crate) enum Root {
+    /// A folder whose links lead where they say: this host's own root.
+    Own(PathBuf),
+    /// A folder that no link leads out of.
+    Confined(OwnedFd),
+    /// An ext2, ext3 or ext4 file system in an image.
+    Ext(Ext4),
+}
+
+/// What is known of a path.
+pub(crate) struct Stat {
+    pub kind: PathKind,
+    pub uid: u32,
+    pub mode: u32,
+    pub size: u64,
+    /// Bytes that have room on the disk, where that is known.
+    pub allocated: Option<u64>,
+}
+
+/// The files below a root, and what could not be read of them.
 pub(crate) struct Files {
-    root: PathBuf,
+    root: Root,
     unread: Vec<Unread>,
 }
 
 impl Files {
-    pub(crate) fn new(root: PathBuf) -> Self {
+    pub(crate) fn new(root: Root) -> Self {
         Files { root, unread: Vec::new() }
     }
 
-    /// Where a path of the host lies here.
+    /// This host's files, or those of a folder that stands for it.
+    pub(crate) fn own(root: PathBuf) -> Self {
+        Files::new(Root::Own(root))
+    }
+
+    /// The files of a folder that is some host's root.
+    pub(crate) fn confined(root: &Path) -> io::Result<Self> {
+        let flags = OFlags::PATH | OFlags::DIRECTORY | OFlags::CLOEXEC;
+        let fd = rustix::fs::open(root, flags, Mode::empty())?;
+        Ok(Files::new(Root::Confined(fd)))
+    }
+
+    /// Where a path of this host lies: meaningful only for its own root.
     pub(crate) fn at(&self, path: &str) -> PathBuf {
-        self.root.join(path.trim_start_matches('/'))
+        match &self.root {
+            Root::Own(root) => root.join(path.trim_start_matches('/')),
+            _ => PathBuf::from("/nonexistent"),
+        }
     }
 
     /// The path on the host of something below its root.
     pub(crate) fn on_host(&self, path: &Path) -> String {
-        let inner = path.strip_prefix(&self.root).unwrap_or(path);
+        let inner = match &self.root {
+            Root::Own(root) => path.strip_prefix(root).unwrap_or(path),
+            _ => path,
+        };
         format!("/{}", inner.to_string_lossy().trim_start_matches('/'))
     }
 
     /// A file's text; a file that is not there is simply `None`, any other
     /// failure is noted.
     pub(crate) fn text(&mut self, path: &str) -> Option<String> {
-        match read(&self.at(path), MAX_TEXT) {
+        match self.read(path, MAX_TEXT) {
             Ok(bytes) => Some(String::from_utf8_lossy(&bytes).into_owned()),
             Err(e) => {
                 if e.kind() != io::ErrorKind::NotFound {
@@ -50,21 +96,20 @@ impl Files {
     /// A file's text without its line end, failures unnoted: for the many
     /// small files of /sys.
     pub(crate) fn value(&self, path: &str) -> Option<String> {
-        let bytes = read(&self.at(path), 64 << 10).ok()?;
+        let bytes = self.read(path, 64 << 10).ok()?;
         Some(String::from_utf8_lossy(&bytes).trim_end().to_owned())
     }
 
     /// A table with its mode and owner.
     pub(crate) fn table(&mut self, path: &str) -> Option<TableFile> {
-        let real = self.at(path);
-        let read = std::fs::metadata(&real).and_then(|m| Ok((m, read(&real, MAX_BYTES as u64)?)));
+        let read = self.read(path, MAX_BYTES as u64).and_then(|bytes| Ok((bytes, self.stat(path)?)));
         match read {
-            Ok((meta, bytes)) => Some(TableFile {
+            Ok((bytes, stat)) => Some(TableFile {
                 path: path.to_owned(),
                 bytes: RawBytes::new(bytes),
-                mode: Some(meta.mode() & 0o7777),
-                uid: Some(meta.uid()),
-                gid: Some(meta.gid()),
+                mode: Some(stat.mode),
+                uid: Some(stat.uid),
+                gid: None,
             }),
             Err(e) => {
                 self.note(path, &e);
@@ -74,11 +119,94 @@ impl Files {
     }
 
     /// Names in a folder, sorted; empty when it cannot be read.
-    pub(crate) fn names(&self, path: &str) -> Vec<OsString> {
-        let mut names: Vec<OsString> =
-            std::fs::read_dir(self.at(path)).into_iter().flatten().flatten().map(|e| e.file_name()).collect();
+    pub(crate) fn names(&self, path: &str) -> Vec<String> {
+        let mut names = self.list(path, usize::MAX).unwrap_or_default();
         names.sort();
         names
+    }
+
+    /// How many entries a folder has; counting stops at [`MAX_ENTRIES`].
+    pub(crate) fn count(&self, path: &str) -> Option<u32> {
+        u32::try_from(self.list(path, MAX_ENTRIES).ok()?.len()).ok()
+    }
+
+    pub(crate) fn exists(&self, path: &str) -> bool {
+        self.stat(path).is_ok()
+    }
+
+    /// What is at a path, links followed.
+    pub(crate) fn stat(&self, path: &str) -> io::Result<Stat> {
+        match &self.root {
+            Root::Own(_) => std::fs::metadata(self.at(path)).map(|m| of_metadata(&m)),
+            Root::Confined(fd) => open_in(fd, path, OFlags::PATH)?.metadata().map(|m| of_metadata(&m)),
+            Root::Ext(fs) => {
+                let meta = fs.metadata(path).map_err(of_ext)?;
+                let kind = match meta.file_type() {
+                    FileType::Directory => PathKind::Directory,
+                    FileType::Regular => PathKind::File,
+                    _ => PathKind::Other,
+                };
+                let (uid, mode) = (meta.uid(), u32::from(meta.mode()) & 0o7777);
+                Ok(Stat { kind, uid, mode, size: meta.len(), allocated: None })
+            }
+        }
+    }
+
+    /// The path with links followed, when that changes it.
+    pub(crate) fn canonical(&self, path: &str) -> Option<String> {
+        let real = match &self.root {
+            Root::Own(_) => self.on_host(&std::fs::canonicalize(self.at(path)).ok()?),
+            Root::Confined(_) => return None,
+            Root::Ext(fs) => String::from_utf8_lossy(fs.canonicalize(path).ok()?.as_ref()).into_owned(),
+        };
+        (real != path).then_some(real)
+    }
+
+    /// A whole file of bounded size.
+    pub(crate) fn read(&self, path: &str, limit: u64) -> io::Result<Vec<u8>> {
+        let too_large = || io::Error::other(format!("larger than {limit} bytes"));
+        let file = match &self.root {
+            Root::Own(_) => File::open(self.at(path))?,
+            Root::Confined(fd) => open_in(fd, path, OFlags::RDONLY)?,
+            Root::Ext(fs) => {
+                let size = fs.metadata(path).map_err(of_ext)?.len();
+                return if size > limit { Err(too_large()) } else { fs.read(path).map_err(of_ext) };
+            }
+        };
+        let mut bytes = Vec::new();
+        file.take(limit + 1).read_to_end(&mut bytes)?;
+        if bytes.len() as u64 > limit { Err(too_large()) } else { Ok(bytes) }
+    }
+
+    /// A file as something to be probed.
+    pub(crate) fn start(&self, path: &str, size: u64) -> io::Result<Box<dyn Bytes>> {
+        let file = match &self.root {
+            Root::Own(_) => File::open(self.at(path))?,
+            Root::Confined(fd) => open_in(fd, path, OFlags::RDONLY)?,
+            // A swap file in an image: its first page says what it is.
+            Root::Ext(_) => return Ok(Box::new(self.read(path, MAX_TEXT)?)),
+        };
+        Ok(Box::new(View::whole(file, size)))
+    }
+
+    fn list(&self, path: &str, limit: usize) -> io::Result<Vec<String>> {
+        let text = |bytes: &[u8]| String::from_utf8_lossy(bytes).into_owned();
+        let visible = |name: &String| name != "." && name != "..";
+        Ok(match &self.root {
+            Root::Own(_) => {
+                let entries = std::fs::read_dir(self.at(path))?.flatten();
+                entries.map(|e| e.file_name().to_string_lossy().into_owned()).take(limit).collect()
+            }
+            Root::Confined(fd) => {
+                let folder = open_in(fd, path, OFlags::RDONLY | OFlags::DIRECTORY)?;
+                let entries = rustix::fs::Dir::read_from(folder)?.flatten();
+                entries.map(|e| text(e.file_name().to_bytes())).filter(visible).take(limit).collect()
+            }
+            Root::Ext(fs) => {
+                let entries = fs.read_dir(path).map_err(of_ext)?.filter_map(Result::ok);
+                entries.map(|e| text(e.file_name().as_ref())).filter(visible).take(limit).collect()
+            }
+        })
     }
 
     /// Notes that something could not be read.
@@ -91,12 +219,57 @@ impl Files {
     }
 }
 
-/// A whole file of bounded size.
-fn read(path: &Path, limit: u64) -> io::Result<Vec<u8>> {
-    let mut bytes = Vec::new();
-    File::open(path)?.take(limit + 1).read_to_end(&mut bytes)?;
-    if bytes.len() as u64 > limit {
-        return Err(io::Error::other(format!("larger than {limit} bytes")));
+/// Opens a path as if the folder were the root of all.
+fn open_in(root: &OwnedFd, path: &str, flags: OFlags) -> io::Result<File> {
+    let flags = flags | OFlags::CLOEXEC | OFlags::NONBLOCK;
+    let flags = if flags.contains(OFlags::PATH) { OFlags::PATH | OFlags::CLOEXEC } else { flags };
+    let fd = rustix::fs::openat2(root, path, flags, Mode::empty(), ResolveFlags::IN_ROOT)?;
+    Ok(File::from(fd))
+}
+
+fn of_metadata(meta: &Metadata) -> Stat {
+    let kind = match meta.file_type() {
+        t if t.is_dir() => PathKind::Directory,
+        t if t.is_file() => PathKind::File,
+        _ => PathKind::Other,
+    };
+    let allocated = Some(meta.blocks().saturating_mul(512));
+    Stat { kind, uid: meta.uid(), mode: meta.mode() & 0o7777, size: meta.size(), allocated }
+}
+
+fn of_ext(e: Ext4Error) -> io::Error {
+    match e {
+        Ext4Error::NotFound => io::Error::from(io::ErrorKind::NotFound),
+        other => io::Error::other(other.to_string()),
     }
-    Ok(bytes)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn no_link_leads_out_of_a_tree() {
+        let dir = tempfile::tempdir().unwrap();
+        std::fs::create_dir_all(dir.path().join("tree/etc")).unwrap();
+        std::fs::write(dir.path().join("secret"), "outside").unwrap();
+        std::fs::write(dir.path().join("tree/secret"), "inside").unwrap();
+        for (link, to) in [("up", "../../secret"), ("whole", "/secret")] {
+            std::os::unix::fs::symlink(to, dir.path().join("tree/etc").join(link)).unwrap();
+        }
+        let files = Files::confined(&dir.path().join("tree")).unwrap();
+        assert_eq!(files.value("/etc/up").as_deref(), Some("inside"));
+        assert_eq!(files.value("/etc/whole").as_deref(), Some("inside"));
+        assert_eq!(files.names("/etc"), ["up", "whole"]);
+        assert!(files.stat("/etc").unwrap().kind == PathKind::Directory && !files.exists("/etc/none"));
+    }
+
+    #[test]
+    fn large_files_are_refused() {
+        let dir = tempfile::tempdir().unwrap();
+        std::fs::write(dir.path().join("big"), vec![b'x'; 100]).unwrap();
+        let files = Files::own(dir.path().to_owned());
+        assert!(files.read("/big", 99).unwrap_err().to_string().contains("larger"));
+        assert_eq!(files.read("/big", 100).unwrap().len(), 100);
+    }
 }

@@ -21,14 +21,26 @@ pub(crate) fn facts(files: &mut Files, name: &str) -> Host {
         os: os("PRETTY_NAME"),
         os_id: os("ID"),
         os_version: os("VERSION_ID"),
-        kernel: files.value("/proc/sys/kernel/osrelease"),
-        architecture: Some(rustix::system::uname().machine().to_string_lossy().into_owned()),
-        page_size: u64::try_from(rustix::param::page_size()).ok(),
+        kernel: files.value("/proc/sys/kernel/osrelease").or_else(|| newest_kernel(files)),
         init: init(files),
         taken_at_s: SystemTime::now().duration_since(UNIX_EPOCH).ok().map(|d| d.as_secs()),
         privileges: Some(Privileges { uid: rustix::process::geteuid().as_raw() }),
         ..Host::default()
     }
+}
+
+/// Facts that only the running machine itself can give.
+pub(crate) fn machine(host: &mut Host) {
+    host.architecture = Some(rustix::system::uname().machine().to_string_lossy().into_owned());
+    host.page_size = u64::try_from(rustix::param::page_size()).ok();
+}
+
+/// The latest kernel installed in a root that is not running.
+fn newest_kernel(files: &Files) -> Option<String> {
+    let numbers = |name: &String| -> Vec<u32> {
+        name.split(|c: char| !c.is_ascii_digit()).filter_map(|n| n.parse().ok()).collect()
+    };
+    files.names("/lib/modules").into_iter().max_by_key(numbers)
 }
 
 fn os_value(text: &str, key: &str) -> Option<String> {
@@ -37,9 +49,9 @@ fn os_value(text: &str, key: &str) -> Option<String> {
 }
 
 fn init(files: &mut Files) -> Option<Init> {
-    let first = files.value("/proc/1/comm")?;
     let version = systemd_version(files);
-    let openrc = files.at("/run/openrc").exists();
+    let Some(first) = files.value("/proc/1/comm") else { return installed(files, version) };
+    let openrc = files.exists("/run/openrc");
     let busybox =
         std::fs::read_link(files.at("/proc/1/exe")).is_ok_and(|p| p.to_string_lossy().contains("busybox"));
     let (kind, running) = match first.as_str() {
@@ -50,21 +62,35 @@ fn init(files: &mut Files) -> Option<Init> {
         _ if version.is_some() => (InitKind::Systemd, false),
         _ => (InitKind::Other, true),
     };
-    let setting = |files: &mut Files, key| manager_setting(files, key);
+    Some(with_limits(files, kind, version, Some(running)))
+}
+
+/// The init system of a root that is not running.
+fn installed(files: &mut Files, version: Option<String>) -> Option<Init> {
+    let kind = match () {
+        () if version.is_some() => InitKind::Systemd,
+        () if files.exists("/sbin/openrc") => InitKind::Openrc,
+        () if files.exists("/etc/inittab") && files.exists("/etc/init.d/rcS") => InitKind::Sysvinit,
+        () => return None,
+    };
+    Some(with_limits(files, kind, version, None))
+}
+
+fn with_limits(files: &mut Files, kind: InitKind, version: Option<String>, running: Option<bool>) -> Init {
     let systemd = kind == InitKind::Systemd;
-    Some(Init {
+    let mut setting = |key| systemd.then(|| manager_setting(files, key)).flatten();
+    Init {
         kind,
+        running,
+        device_timeout_s: setting("DefaultDeviceTimeoutSec"),
+        start_timeout_s: setting("DefaultTimeoutStartSec"),
         version: version.filter(|_| systemd),
-        running: Some(running),
-        device_timeout_s: systemd.then(|| setting(files, "DefaultDeviceTimeoutSec")).flatten(),
-        start_timeout_s: systemd.then(|| setting(files, "DefaultTimeoutStartSec")).flatten(),
-    })
+    }
 }
 
 /// The version in the name of systemd's library: `libsystemd-shared-252.so`.
 fn systemd_version(files: &Files) -> Option<String> {
     SYSTEMD_FOLDERS.iter().flat_map(|folder| files.names(folder)).find_map(|name| {
-        let name = name.to_string_lossy().into_owned();
         let rest = name.strip_prefix("libsystemd-shared-")?;
         let digits: String = rest.chars().take_while(char::is_ascii_digit).collect();
         (!digits.is_empty()).then_some(digits)
@@ -77,7 +103,7 @@ fn manager_setting(files: &mut Files, key: &str) -> Option<f64> {
     for base in ["/usr/lib/systemd", "/run/systemd", "/etc/systemd"] {
         let mut paths = vec![format!("{base}/system.conf")];
         let drop_ins = files.names(&format!("{base}/system.conf.d"));
-        paths.extend(drop_ins.iter().map(|n| format!("{base}/system.conf.d/{}", n.to_string_lossy())));
+        paths.extend(drop_ins.iter().map(|n| format!("{base}/system.conf.d/{n}")));
         for path in paths.iter().filter(|p| p.ends_with(".conf")) {
             let text = files.text(path).unwrap_or_default();
             let mut given =
@@ -99,7 +125,7 @@ mod tests {
             std::fs::create_dir_all(path.parent().unwrap()).unwrap();
             std::fs::write(path, text).unwrap();
         }
-        let files = Files::new(dir.path().to_owned());
+        let files = Files::own(dir.path().to_owned());
         (dir, files)
     }
 
@@ -124,6 +150,13 @@ mod tests {
     fn tells_a_container_from_a_booting_host() {
         let (_dir, mut files) = tree(&[("proc/1/comm", "tide-watch\n")]);
         assert_eq!(init(&mut files).unwrap().kind, InitKind::Other);
+        let (_dir, mut files) = tree(&[
+            ("lib/systemd/libsystemd-shared-257.so", ""),
+            ("lib/modules/6.9.1/x", ""),
+            ("lib/modules/6.12.3/x", ""),
+        ]);
+        assert_eq!(init(&mut files).unwrap().running, None);
+        assert_eq!(newest_kernel(&files).as_deref(), Some("6.12.3"));
         let (_dir, mut files) = tree(&[]);
         assert_eq!(init(&mut files), None);
         assert_eq!(name(&mut files), "localhost");

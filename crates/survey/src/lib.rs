@@ -6,22 +6,24 @@
 mod devices;
 mod files;
 mod host;
+mod image;
 mod links;
 mod mounts;
 mod paths;
 mod support;
+mod view;
 
 use bradawl_core::record::{Origin, Record, TableFile, Unread};
 use files::Files;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 /// Why no survey could be taken.
 #[derive(Debug, thiserror::Error)]
 pub enum SurveyError {
-    /// The folder that should be a host's root is none.
-    #[error("{path}: {source}")]
-    Root {
-        /// The folder.
+    /// A folder or image that cannot be read.
+    #[error("{path}: {}", plain(source))]
+    Unreadable {
+        /// The folder or image.
         path: String,
         /// What the operating system says.
         source: std::io::Error,
@@ -47,26 +49,86 @@ impl Survey {
     /// Only when the root folder itself cannot be read.
     pub fn live(&self) -> Result<Record, SurveyError> {
         let root = if self.root.as_os_str().is_empty() { PathBuf::from("/") } else { self.root.clone() };
-        std::fs::read_dir(&root)
-            .map_err(|source| SurveyError::Root { path: root.display().to_string(), source })?;
-        let mut files = Files::new(root);
-        let mut record = Record::new(host::name(&mut files));
-        record.host = host::facts(&mut files, &record.host.name);
-        record.host.origin = Some(Origin::Live);
+        std::fs::read_dir(&root).map_err(|e| unreadable(&root, e))?;
+        let mut files = Files::own(root);
+        let mut record = begin(&mut files, Origin::Live);
+        host::machine(&mut record.host);
         record.command_line = files.text("/proc/cmdline").map(|t| t.trim_end().to_owned());
         record.mounts = files.text("/proc/self/mountinfo").map(|t| mounts::parse_mountinfo(&t));
         record.swaps = files.text("/proc/swaps").map(|t| mounts::parse_swaps(&t));
         record.memory = files.text("/proc/meminfo").and_then(|t| mounts::parse_meminfo(&t));
         record.filesystems = support::filesystems(&mut files, record.host.kernel.as_deref());
-        record.programs = support::programs(&files);
-        record.tables.extend(files.table("/etc/fstab"));
-        record.devices = devices::read(&mut files);
-        record.links_complete = Some(links::add(&files, record.devices.as_mut()));
-        let all: Vec<&TableFile> = record.tables.iter().chain(&self.tables).collect();
-        record.paths = paths::facts(&mut files, &all, record.mounts.as_deref());
-        record.unread = files.unread();
+        add_devices(&mut files, &mut record);
+        Ok(self.finish(files, record))
+    }
+
+    /// Surveys a folder that is some host's root: no link leads out of it.
+    /// `devices`: with the block devices of this machine.
+    ///
+    /// # Errors
+    /// When the folder cannot be opened.
+    pub fn tree(&self, root: &Path, devices: bool) -> Result<Record, SurveyError> {
+        let mut files = Files::confined(root).map_err(|e| unreadable(root, e))?;
+        let mut record = begin(&mut files, Origin::Tree);
+        if devices {
+            let mut own = Files::own(PathBuf::from("/"));
+            add_devices(&mut own, &mut record);
+            record.unread.extend(own.unread());
+        }
+        Ok(self.finish(files, record))
+    }
+
+    /// Surveys disk images as the disks of one host. The host's files are
+    /// those of the first ext2, ext3 or ext4 file system with a table.
+    ///
+    /// # Errors
+    /// When an image cannot be opened.
+    pub fn images(&self, images: &[PathBuf]) -> Result<Record, SurveyError> {
+        let mut disks = image::Disks::default();
+        for path in images {
+            disks.add(path).map_err(|e| unreadable(path, e))?;
+        }
+        disks.assemble();
+        let root = disks.root();
+        let mut record = match root {
+            Some(fs) => {
+                let mut files = Files::new(files::Root::Ext(fs));
+                let record = begin(&mut files, Origin::Image);
+                self.finish(files, record)
+            }
+            None => Record::new("image"),
+        };
+        record.host.origin = Some(Origin::Image);
+        record.unread.extend(disks.unread);
+        record.devices = Some(disks.devices);
         Ok(record)
     }
+
+    /// What the root's own files say of its table's paths.
+    fn finish(&self, mut files: Files, mut record: Record) -> Record {
+        record.programs = support::programs(&files);
+        record.tables.extend(files.table("/etc/fstab"));
+        let all: Vec<&TableFile> = record.tables.iter().chain(&self.tables).collect();
+        record.paths = paths::facts(&mut files, &all, record.mounts.as_deref());
+        record.unread.extend(files.unread());
+        record
+    }
+}
+
+fn begin(files: &mut Files, origin: Origin) -> Record {
+    let mut record = Record::new(host::name(files));
+    record.host = host::facts(files, &record.host.name);
+    record.host.origin = Some(origin);
+    record
+}
+
+fn add_devices(files: &mut Files, record: &mut Record) {
+    record.devices = devices::read(files);
+    record.links_complete = Some(links::add(files, record.devices.as_mut()));
+}
+
+fn unreadable(path: &Path, source: std::io::Error) -> SurveyError {
+    SurveyError::Unreadable { path: path.display().to_string(), source }
 }
 
 /// Notes for the record that something could not be read.

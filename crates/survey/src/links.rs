@@ -56,7 +56,7 @@ mod tests {
         symlink("../dm-0", root.join("dev/hold/cargo")).unwrap();
         symlink("/proc/self/fd", root.join("dev/fd")).unwrap();
         let mut devices = vec![Device::new("/dev/dm-0", DeviceKind::Mapper)];
-        assert!(add(&Files::new(root), Some(&mut devices)));
+        assert!(add(&Files::own(root), Some(&mut devices)));
         assert_eq!(devices[0].links.as_deref().unwrap(), ["/dev/disk/by-uuid/ab-cd", "/dev/hold/cargo"]);
     }
 }

@@ -1,19 +1,13 @@
 //! The paths that tables name: targets, bind sources, swap files.
 
-use crate::devices::Opened;
-use crate::files::Files;
+use crate::files::{Files, Stat};
 use bradawl_core::path::is_within;
 use bradawl_core::probe::identify;
 use bradawl_core::record::{Mount, PathFacts, PathKind, TableFile};
 use bradawl_core::resolve::Source;
 use bradawl_core::table::Table;
 use std::collections::BTreeSet;
-use std::fs::Metadata;
 use std::io;
-use std::os::unix::fs::{FileTypeExt as _, MetadataExt as _};
-
-/// Counting the entries of a folder stops here.
-const MAX_ENTRIES: usize = 1000;
 
 /// Looks at every path the tables name.
 pub(crate) fn facts(files: &mut Files, tables: &[&TableFile], mounts: Option<&[Mount]>) -> Vec<PathFacts> {
@@ -53,8 +47,8 @@ fn look(files: &mut Files, path: &str, mounts: &[Mount], is_swap: bool) -> Optio
         let mounted = over.is_some_and(|m| m.target == path);
         return mounted.then(|| PathFacts::new(path, PathKind::Directory));
     }
-    match std::fs::metadata(files.at(path)) {
-        Ok(meta) => Some(present(files, path, &meta, mounts, is_swap)),
+    match files.stat(path) {
+        Ok(stat) => Some(present(files, path, &stat, mounts, is_swap)),
         Err(e) if e.kind() == io::ErrorKind::NotFound => Some(PathFacts::new(path, PathKind::Absent)),
         Err(e) => {
             files.note(path, &e);
@@ -63,34 +57,25 @@ fn look(files: &mut Files, path: &str, mounts: &[Mount], is_swap: bool) -> Optio
     }
 }
 
-fn present(files: &mut Files, path: &str, meta: &Metadata, mounts: &[Mount], is_swap: bool) -> PathFacts {
-    let real = files.at(path);
-    let kind = match meta.file_type() {
-        t if t.is_dir() => PathKind::Directory,
-        t if t.is_file() => PathKind::File,
-        t if t.is_block_device() => PathKind::Other,
-        _ => PathKind::Other,
-    };
-    let canonical = std::fs::canonicalize(&real).ok().map(|p| files.on_host(&p));
+fn present(files: &mut Files, path: &str, stat: &Stat, mounts: &[Mount], is_swap: bool) -> PathFacts {
+    let canonical = files.canonical(path);
     let place = canonical.clone().unwrap_or_else(|| path.to_owned());
     let mounted = mounts.iter().any(|m| m.target == place);
     let mut facts = PathFacts {
-        canonical: canonical.filter(|c| c != path),
-        uid: Some(meta.uid()),
-        mode: Some(meta.mode() & 0o7777),
+        canonical,
+        uid: Some(stat.uid),
+        mode: Some(stat.mode),
         lies_on: lies_on(&place, mounts).map(|m| m.target.clone()),
-        ..PathFacts::new(path, kind)
+        ..PathFacts::new(path, stat.kind)
     };
-    if kind == PathKind::Directory && !mounted {
-        let count = std::fs::read_dir(&real).ok().map(|entries| entries.take(MAX_ENTRIES).count());
-        facts.entries = count.and_then(|n| u32::try_from(n).ok());
+    match stat.kind {
+        PathKind::Directory if !mounted => facts.entries = files.count(path),
+        PathKind::File => (facts.size, facts.allocated) = (Some(stat.size), stat.allocated),
+        _ => {}
     }
-    if kind == PathKind::File {
-        facts.size = Some(meta.size());
-        facts.allocated = Some(meta.blocks().saturating_mul(512));
-    }
-    if kind == PathKind::File && is_swap {
-        match Opened::new(&real, meta.size()).and_then(|opened| identify(&opened)) {
+    if stat.kind == PathKind::File && is_swap {
+        let start = files.start(path, stat.size).and_then(|opened| identify(opened.as_ref()));
+        match start {
             Ok(content) => facts.content = Some(content),
             Err(e) => files.note(path, &e),
         }
@@ -131,7 +116,7 @@ mod tests {
                     /srv/full /srv/auto none bind\n/swapfile none swap\nh:/x /srv/net nfs\n";
         let table =
             TableFile { path: "t".into(), bytes: RawBytes::new(text), mode: None, uid: None, gid: None };
-        let mut files = Files::new(root);
+        let mut files = Files::own(root);
         let mounts = [mount("/", "ext4"), mount("/srv/auto", "autofs"), mount("/srv/net", "nfs4")];
         let all = facts(&mut files, &[&table], Some(&mounts));
         let kinds: Vec<_> = all.iter().map(|f| (f.path.as_str(), f.kind)).collect();

@@ -24,7 +24,7 @@ pub(crate) fn filesystems(files: &mut Files, kernel: Option<&str>) -> Option<FsS
 /// /proc/modules; where the folder of modules is not visible (in a container)
 /// nothing is known.
 fn modules(files: &mut Files, kernel: Option<&str>) -> Option<Vec<String>> {
-    if !files.at("/proc/modules").exists() && files.at("/proc/filesystems").exists() {
+    if !files.exists("/proc/modules") && files.exists("/proc/filesystems") {
         return Some(Vec::new());
     }
     let folders =
@@ -47,7 +47,6 @@ pub(crate) fn programs(files: &Files) -> Option<Programs> {
         let names = files.names(folder);
         seen |= !names.is_empty();
         for name in names {
-            let name = name.to_string_lossy();
             if let Some(fstype) = name.strip_prefix("mount.") {
                 programs.mount_helpers.push(fstype.to_owned());
             } else if let Some(fstype) = name.strip_prefix("fsck.") {
@@ -78,7 +77,7 @@ mod tests {
         put("proc/filesystems", "nodev\ttmpfs\n\text4\n");
         put("sbin/mount.nfs", "");
         put("sbin/fsck.ext4", "");
-        let mut files = Files::new(dir.path().to_owned());
+        let mut files = Files::own(dir.path().to_owned());
         assert_eq!(filesystems(&mut files, Some("6.1")).unwrap().modules, Some(vec![]));
         put("proc/modules", "");
         assert_eq!(filesystems(&mut files, Some("6.1")).unwrap().modules, None);

@@ -2,7 +2,7 @@ use super::trial::{Cause, Trial, mount, swap};
 use super::unit_name::encode_link;
 use crate::path::tidy;
 use crate::record::{PathFacts, PathKind, Record};
-use crate::resolve::{Index, Near, Purpose, Resolution, Source, is_network_type};
+use crate::resolve::{Index, Near, Purpose, Resolution, Source, is_network_type, suggest};
 use crate::table::{Entry, Table};
 
 /// What one entry asks the boot for, and what is known of it.
@@ -60,7 +60,7 @@ fn request<'a>(record: &'a Record, index: &Index<'a>, entry: Entry) -> Request<'
     };
     let need = match index.resolve_for(&source, purpose) {
         Resolution::Found(devices) => Need::Present(devices),
-        Resolution::Absent(near) => Need::Missing(near),
+        Resolution::Absent(_) => Need::Missing(suggest(index, &entry.source)),
         Resolution::Unknown(why) => Need::Unknown(why),
         Resolution::NotADevice => Need::None,
     };

@@ -30,7 +30,7 @@ pub fn swap_unit(path: &str) -> String {
 }
 
 /// A value in a name under /dev/disk: what is unusual becomes `\x20`.
-pub(super) fn encode_link(value: &str) -> String {
+pub(crate) fn encode_link(value: &str) -> String {
     let mut out = String::with_capacity(value.len());
     for c in value.chars() {
         if c.is_ascii_alphanumeric() || "#+-.:=@_".contains(c) || !c.is_ascii() {

@@ -140,8 +140,13 @@ impl<'a> Index<'a> {
         }
     }
 
+    /// All devices.
+    pub(super) fn all(&self) -> &'a [Device] {
+        self.devices
+    }
+
     /// Names that may have been meant, nearest first.
-    fn near(&self, tag: Tag, value: &str) -> Vec<Near<'a>> {
+    pub(super) fn near(&self, tag: Tag, value: &str) -> Vec<Near<'a>> {
         let folded = value.to_ascii_lowercase();
         // In a short name two edits leave nothing of it.
         let limit = NEAR.min(folded.chars().count().saturating_sub(1) / 2);

@@ -1,10 +1,14 @@
 //! What a source names: from the words in a table to devices, and back.
 
+mod identity;
 mod index;
 mod names;
 mod source;
+mod suggest;
 pub(crate) use source::is_network_type;
 
+pub use identity::{Identity, Stable, identities};
 pub use index::{Index, Near, Purpose, Resolution};
 pub use names::{best_identity, is_kernel_name};
 pub use source::{Source, Tag};
+pub use suggest::suggest;

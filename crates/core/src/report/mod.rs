@@ -1,6 +1,12 @@
 //! The documents that `--format json` prints. Their fields are promised;
 //! JSON Schemas are kept under docs/schema.
 
+mod devices;
+mod resolve;
+
+pub use devices::{Change, DeviceOverview, DevicesReport, EntryPlace, Use};
+pub use resolve::{Answer, NearName, ResolveReport};
+
 use crate::boot::{Consequence, Forecast, Outcome};
 use crate::record::Unread;
 use crate::rules::Finding;

@@ -1,0 +1,278 @@
+use crate::boot::{Need, Request};
+use crate::record::{Content, ContentKind, Device, DeviceKind, Record};
+use crate::resolve::{Identity, identities};
+use serde::Serialize;
+use std::collections::HashMap;
+
+/// `bradawl.devices/1`: what every device is, holds, and is used for.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct DevicesReport {
+    /// Always `bradawl.devices/1`.
+    pub schema: &'static str,
+    /// Host name.
+    pub host: String,
+    /// The devices; of an image the image itself comes first.
+    pub devices: Vec<DeviceOverview>,
+    /// Paths that an earlier record had and this one has not.
+    pub gone: Vec<String>,
+}
+
+/// One device.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct DeviceOverview {
+    /// The kernel's path, or the image's.
+    pub path: String,
+    /// What sort of device it is.
+    pub kind: DeviceKind,
+    /// Size in bytes.
+    pub size: Option<u64>,
+    /// Vendor and model.
+    pub model: Option<String>,
+    /// Whether it can be taken out.
+    pub removable: Option<bool>,
+    /// What it holds; null when it could not be read.
+    pub content: Option<Content>,
+    /// Facts of a partition.
+    pub partition: Option<crate::record::PartitionFacts>,
+    /// All its names.
+    pub identities: Vec<Identity>,
+    /// What it is made of.
+    pub parents: Vec<String>,
+    /// What is made of it.
+    pub children: Vec<String>,
+    /// What it is used for.
+    #[serde(rename = "use")]
+    pub used: Use,
+    /// Where it is mounted.
+    pub mounted_on: Vec<String>,
+    /// The entries that name it.
+    pub entries: Vec<EntryPlace>,
+    /// Why nothing can be put on it; absent when something can.
+    pub unusable: Option<String>,
+    /// How it differs from an earlier record, if one was given.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub change: Option<Change>,
+}
+
+/// What a device is used for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "lowercase")]
+pub enum Use {
+    /// Nothing: empty, or content that nobody uses.
+    Free,
+    /// Mounted.
+    Mounted,
+    /// Swapped on.
+    Swap,
+    /// Part of an array, a volume group or a pool.
+    Member,
+    /// Divided into partitions.
+    Table,
+    /// The shell of something else: encrypted, extended.
+    Container,
+    /// Not known.
+    Unknown,
+}
+
+/// An entry that names a device.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct EntryPlace {
+    /// Line in the table.
+    pub line: usize,
+    /// Its target.
+    pub target: String,
+}
+
+/// A difference from an earlier record.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "lowercase")]
+pub enum Change {
+    /// Was not there.
+    New,
+    /// Had another size.
+    Resized,
+    /// Held something else, or the same made anew.
+    Reformatted,
+}
+
+impl DevicesReport {
+    /// The overview of a record's devices, with the entries of a table.
+    pub fn new(record: &Record, requests: &[Request<'_>], since: Option<&Record>) -> Self {
+        let mut entries: HashMap<&str, Vec<EntryPlace>> = HashMap::new();
+        for request in requests {
+            let Need::Present(devices) = &request.need else { continue };
+            for device in devices {
+                let place = EntryPlace { line: request.line(), target: request.entry.target.clone() };
+                entries.entry(device.path.as_str()).or_default().push(place);
+            }
+        }
+        let mut mounted: HashMap<&str, Vec<String>> = HashMap::new();
+        for mount in record.mounts.iter().flatten() {
+            for key in [Some(mount.source.as_str()), mount.device.as_deref()].into_iter().flatten() {
+                mounted.entry(key).or_default().push(mount.target.clone());
+            }
+        }
+        let earlier: HashMap<&str, &Device> =
+            since.iter().flat_map(|r| r.devices()).map(|d| (d.path.as_str(), d)).collect();
+        let overview = |device: &Device| {
+            let mounted_on = mounted_on(device, &mounted);
+            let used = used(record, device, &mounted_on);
+            DeviceOverview {
+                path: device.path.clone(),
+                kind: device.kind,
+                size: device.size,
+                model: device.model.clone(),
+                removable: device.removable,
+                content: device.content.clone(),
+                partition: device.partition.clone(),
+                identities: identities(device),
+                parents: device.parents.clone(),
+                children: device.children.clone(),
+                used,
+                entries: entries.get(device.path.as_str()).cloned().unwrap_or_default(),
+                unusable: unusable(device, used, &mounted_on),
+                mounted_on,
+                change: since.and_then(|_| change(device, earlier.get(device.path.as_str()).copied())),
+            }
+        };
+        let here: Vec<&str> = record.devices().iter().map(|d| d.path.as_str()).collect();
+        let gone = since.iter().flat_map(|r| r.devices()).map(|d| d.path.clone());
+        DevicesReport {
+            schema: "bradawl.devices/1",
+            host: record.host.name.clone(),
+            devices: record.devices().iter().map(overview).collect(),
+            gone: gone.filter(|path| !here.contains(&path.as_str())).collect(),
+        }
+    }
+}
+
+/// Where the device is mounted: by its path, its links, or its numbers.
+fn mounted_on(device: &Device, mounted: &HashMap<&str, Vec<String>>) -> Vec<String> {
+    let numbers = device.major.zip(device.minor).map(|(major, minor)| format!("{major}:{minor}"));
+    let links = device.links.iter().flatten().map(String::as_str);
+    let keys = std::iter::once(device.path.as_str()).chain(links).chain(numbers.as_deref());
+    let mut targets: Vec<String> = keys.filter_map(|k| mounted.get(k)).flatten().cloned().collect();
+    targets.sort();
+    targets.dedup();
+    targets
+}
+
+fn used(record: &Record, device: &Device, mounted_on: &[String]) -> Use {
+    let swapped = record.swaps.iter().flatten().any(|s| s.path == device.path);
+    let kind = device.content.as_ref().map(|c| c.kind);
+    match kind {
+        _ if !mounted_on.is_empty() => Use::Mounted,
+        _ if swapped => Use::Swap,
+        _ if is_extended(device) => Use::Container,
+        Some(ContentKind::PartitionTable) => Use::Table,
+        Some(
+            ContentKind::RaidMember | ContentKind::LvmPv | ContentKind::CacheMember | ContentKind::PoolMember,
+        ) => Use::Member,
+        Some(ContentKind::Encrypted | ContentKind::Integrity | ContentKind::Verity) => Use::Container,
+        _ if !device.children.is_empty() => Use::Container,
+        Some(_) if record.mounts.is_some() && record.swaps.is_some() => Use::Free,
+        // Nothing runs from an image: what no entry names is free there.
+        Some(_) if record.host.origin == Some(crate::record::Origin::Image) => Use::Free,
+        _ => Use::Unknown,
+    }
+}
+
+/// Whether it is an extended partition: a shell for logical ones.
+fn is_extended(device: &Device) -> bool {
+    let type_id = device.partition.as_ref().and_then(|p| p.type_id.as_deref());
+    matches!(type_id, Some("0x05" | "0x0f" | "0x85"))
+}
+
+/// Why nothing can be put on the device.
+fn unusable(device: &Device, used: Use, mounted_on: &[String]) -> Option<String> {
+    let words = device.content.as_ref().map_or("something unread", Content::words);
+    match used {
+        Use::Mounted => Some(format!("mounted on {}", crate::text::list(mounted_on))),
+        Use::Swap => Some("swapped on".to_owned()),
+        Use::Member => Some(format!("a member: {words}")),
+        Use::Table => Some("divided into partitions".to_owned()),
+        Use::Container if is_extended(device) => {
+            Some("an extended partition: only the logical ones in it can be used".to_owned())
+        }
+        Use::Container => Some(format!("holds {words}, from which other devices are made")),
+        Use::Free if device.read_only == Some(true) => Some("read-only".to_owned()),
+        Use::Free | Use::Unknown => None,
+    }
+}
+
+fn change(device: &Device, earlier: Option<&Device>) -> Option<Change> {
+    let Some(earlier) = earlier else { return Some(Change::New) };
+    let identity = |d: &Device| d.content.as_ref().map(|c| (c.kind, c.fstype.clone(), c.uuid.clone()));
+    match (identity(device), identity(earlier)) {
+        _ if device.size != earlier.size => Some(Change::Resized),
+        (Some(now), Some(then)) if now != then => Some(Change::Reformatted),
+        _ => None,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::record::{ActiveSwap, Mount, PartitionFacts};
+
+    fn device(path: &str, kind: ContentKind, fstype: &str) -> Device {
+        let content = Content::new(kind, Some(fstype).filter(|t| !t.is_empty()));
+        Device { content: Some(content), size: Some(1 << 30), ..Device::new(path, DeviceKind::Disk) }
+    }
+
+    fn record() -> Record {
+        let mut record = Record::new("archive");
+        let mut extended = device("/dev/sda4", ContentKind::PartitionTable, "dos extended");
+        extended.partition =
+            Some(PartitionFacts { type_id: Some("0x0f".into()), ..PartitionFacts::default() });
+        record.devices = Some(vec![
+            device("/dev/sda1", ContentKind::Filesystem, "ext4"),
+            device("/dev/sda2", ContentKind::Swap, "swap"),
+            device("/dev/sda3", ContentKind::LvmPv, "LVM2 PV"),
+            extended,
+            device("/dev/sdb", ContentKind::Empty, ""),
+        ]);
+        let target = Mount {
+            source: "/dev/sda1".into(),
+            target: "/".into(),
+            fstype: "ext4".into(),
+            options: "rw".into(),
+            root: None,
+            device: None,
+        };
+        record.mounts = Some(vec![target]);
+        record.swaps = Some(vec![ActiveSwap { path: "/dev/sda2".into(), size: 1, used: 0, priority: -2 }]);
+        record
+    }
+
+    #[test]
+    fn says_what_each_is_used_for() {
+        let report = DevicesReport::new(&record(), &[], None);
+        let used: Vec<Use> = report.devices.iter().map(|d| d.used).collect();
+        assert_eq!(used, [Use::Mounted, Use::Swap, Use::Member, Use::Container, Use::Free]);
+        let free: Vec<bool> = report.devices.iter().map(|d| d.unusable.is_none()).collect();
+        assert_eq!(free, [false, false, false, false, true]);
+    }
+
+    #[test]
+    fn says_what_changed_since() {
+        let now = record();
+        let mut then = record();
+        let devices = then.devices.as_mut().unwrap();
+        devices[0].content.as_mut().unwrap().uuid = Some("old".into());
+        devices[1].size = Some(1);
+        devices[4].path = "/dev/sdz".into();
+        let report = DevicesReport::new(&now, &[], Some(&then));
+        let changes: Vec<_> = report.devices.iter().map(|d| d.change).collect();
+        assert_eq!(
+            changes,
+            [Some(Change::Reformatted), Some(Change::Resized), None, None, Some(Change::New)]
+        );
+        assert_eq!(report.gone, ["/dev/sdz"]);
+    }
+}

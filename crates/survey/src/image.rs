@@ -1,0 +1,188 @@
+//! Disk images as the disks of a host: their partitions, and what is made of
+//! them, from metadata alone.
+
+use crate::view::View;
+use bradawl_core::probe::{Bytes, identify};
+use bradawl_core::record::{
+    Content, ContentKind, Device, DeviceKind, PartitionEntry, PartitionFacts, Unread, VolumeGroup,
+};
+use ext4_view::{Ext4, Ext4Read};
+use std::collections::HashMap;
+use std::error::Error;
+use std::fs::File;
+use std::io::{self, Seek as _, SeekFrom};
+use std::path::Path;
+
+/// The disks so far, and the bytes behind each device.
+#[derive(Default)]
+pub(crate) struct Disks {
+    pub devices: Vec<Device>,
+    pub unread: Vec<Unread>,
+    views: HashMap<String, View>,
+}
+
+impl Disks {
+    /// Adds an image with its partitions.
+    pub(crate) fn add(&mut self, path: &Path) -> io::Result<()> {
+        let mut file = File::open(path)?;
+        let size = file.seek(SeekFrom::End(0))?;
+        let name = path.display().to_string();
+        let view = View::whole(file, size);
+        let disk = self.push(&name, DeviceKind::Disk, view);
+        let content = self.devices[disk].content.clone();
+        self.devices[disk].sector_size =
+            content.as_ref().and_then(|c| c.block_size).filter(|_| is_gpt(content.as_ref()));
+        let tables =
+            content.iter().chain(content.iter().flat_map(|c| c.candidates.iter().map(|c| &c.content)));
+        let partitions: Vec<PartitionEntry> = tables.flat_map(|c| c.partitions.clone()).collect();
+        for entry in partitions {
+            self.partition(&name, &entry);
+        }
+        Ok(())
+    }
+
+    fn partition(&mut self, disk: &str, entry: &PartitionEntry) {
+        let view = self.views[disk].part(entry.start, entry.size);
+        let path = format!("{disk}#{}", entry.number);
+        let n = self.push(&path, DeviceKind::Partition, view);
+        let device = &mut self.devices[n];
+        device.size = Some(entry.size);
+        device.partition = Some(PartitionFacts {
+            number: Some(entry.number),
+            start: Some(entry.start),
+            uuid: entry.uuid.clone(),
+            label: entry.label.clone(),
+            type_id: Some(entry.type_id.clone()),
+        });
+        if entry.extended {
+            device.content = Some(Content::new(ContentKind::PartitionTable, Some("dos extended")));
+        } else if entry.out_of_range {
+            device.content = Some(Content::new(ContentKind::Unknown, None));
+        }
+        self.join(disk, &path);
+    }
+
+    /// Adds a device with what it holds; its place in the list.
+    fn push(&mut self, path: &str, kind: DeviceKind, view: View) -> usize {
+        let mut device = Device::new(path, kind);
+        device.size = Some(view.size());
+        match identify(&view) {
+            Ok(content) => device.content = Some(content),
+            Err(e) => self.unread.push(crate::unread(path, &e)),
+        }
+        self.views.insert(path.to_owned(), view);
+        self.devices.push(device);
+        self.devices.len() - 1
+    }
+
+    fn join(&mut self, parent: &str, child: &str) {
+        for device in &mut self.devices {
+            if device.path == parent {
+                device.children.push(child.to_owned());
+            } else if device.path == child {
+                device.parents.push(parent.to_owned());
+            }
+        }
+    }
+
+    /// Adds mirrored arrays and logical volumes, as far as their bytes lie in
+    /// order on what is there.
+    pub(crate) fn assemble(&mut self) {
+        self.arrays();
+        self.volumes();
+    }
+
+    fn arrays(&mut self) {
+        let mut arrays: HashMap<String, Vec<(String, Content)>> = HashMap::new();
+        for device in &self.devices {
+            let member = device.content.as_ref().filter(|c| c.kind == ContentKind::RaidMember);
+            if let Some((content, uuid)) = member.and_then(|c| Some((c, c.uuid.clone()?))) {
+                arrays.entry(uuid).or_default().push((device.path.clone(), content.clone()));
+            }
+        }
+        let mut arrays: Vec<_> = arrays.into_iter().collect();
+        arrays.sort_by(|a, b| a.0.cmp(&b.0));
+        for (uuid, members) in arrays {
+            let (first, content) = &members[0];
+            // Only a mirror can be read from one member.
+            if content.level.as_deref() != Some("raid1") {
+                continue;
+            }
+            let name = content.label.as_deref().map_or(uuid.as_str(), |l| l.rsplit(':').next().unwrap_or(l));
+            let path = format!("/dev/md/{name}");
+            let view = self.views[first].part(content.data_offset.unwrap_or(0), u64::MAX);
+            self.push(&path, DeviceKind::Raid, view);
+            for (member, _) in &members {
+                self.join(member, &path);
+            }
+        }
+    }
+
+    fn volumes(&mut self) {
+        let mut groups: Vec<VolumeGroup> = Vec::new();
+        let mut holders: HashMap<String, String> = HashMap::new();
+        for device in &self.devices {
+            let Some(content) = device.content.as_ref().filter(|c| c.kind == ContentKind::LvmPv) else {
+                continue;
+            };
+            holders.extend(content.uuid.clone().map(|uuid| (uuid, device.path.clone())));
+            let group = content.group.iter().filter(|g| !groups.iter().any(|known| known.uuid == g.uuid));
+            let new: Vec<VolumeGroup> = group.cloned().collect();
+            groups.extend(new);
+        }
+        for group in groups {
+            for volume in &group.volumes {
+                let path = format!(
+                    "/dev/mapper/{}-{}",
+                    group.name.replace('-', "--"),
+                    volume.name.replace('-', "--")
+                );
+                let mut view = View::default();
+                let mut parents: Vec<String> = Vec::new();
+                for segment in &volume.segments {
+                    let Some(holder) = holders.get(&segment.pv_uuid) else { continue };
+                    view.append(self.views[holder].part(segment.start, segment.length));
+                    parents.push(holder.clone());
+                }
+                parents.dedup();
+                let whole = view.size() == volume.size && volume.size > 0;
+                let n = self.push(&path, DeviceKind::Mapper, view);
+                self.devices[n].size = Some(volume.size);
+                self.devices[n].links = Some(vec![format!("/dev/{}/{}", group.name, volume.name)]);
+                if !whole {
+                    self.devices[n].content = None;
+                    let why = io::Error::other("its bytes do not lie in order on the disks given");
+                    self.unread.push(crate::unread(path.clone(), &why));
+                }
+                for parent in parents {
+                    self.join(&parent, &path);
+                }
+            }
+        }
+    }
+
+    /// The first ext file system with a table in it.
+    pub(crate) fn root(&self) -> Option<Ext4> {
+        self.devices.iter().find_map(|device| {
+            let fstype = device.content.as_ref()?.fstype.as_deref()?;
+            let view = self.views.get(&device.path).filter(|_| fstype.starts_with("ext"))?;
+            let fs = Ext4::load(Box::new(Image(view.clone()))).ok()?;
+            fs.exists("/etc/fstab").ok()?.then_some(fs)
+        })
+    }
+}
+
+fn is_gpt(content: Option<&Content>) -> bool {
+    content.is_some_and(|c| c.fstype.as_deref() == Some("gpt"))
+}
+
+struct Image(View);
+
+impl Ext4Read for Image {
+    fn read(&mut self, start: u64, buffer: &mut [u8]) -> Result<(), Box<dyn Error + Send + Sync + 'static>> {
+        match self.0.read_at(start, buffer)? {
+            n if n == buffer.len() => Ok(()),
+            _ => Err("the image ends before".into()),
+        }
+    }
+}
