@@ -33,11 +33,15 @@ def part(parent, number, start, size, partuuid, holds, label=None):
     sep = 'p' if parent['path'][-1].isdigit() else ''
     path = f"{parent['path']}{sep}{number}"
     parent['children'].append(path)
-    parent.setdefault('content', content('unknown'))
+    kind = 'dos' if len(partuuid) == 11 else 'gpt'
+    table = parent.setdefault('content', dict(content('partition-table', kind, partuuid[:8] if kind == 'dos' else '1' + partuuid[1:-2] + '00', block=512), partitions=[]))
+    entry = dict(number=number, start=start, size=size, uuid=partuuid, type=TYPES[kind][holds['type']])
+    if label: entry['label'] = label
+    table['partitions'].append(entry)
     links = [f'/dev/disk/by-partuuid/{partuuid}']
     if holds.get('uuid'): links.append(f"/dev/disk/by-uuid/{holds['uuid']}")
     if holds.get('label'): links.append(f"/dev/disk/by-label/{holds['label']}")
-    p = dict(number=number, start=start, uuid=partuuid)
+    p = dict(number=number, start=start, uuid=partuuid, type=TYPES[kind][holds['type']])
     if label: p['label'] = label
     return dict(path=path, kind='partition', major=parent['major'], minor=parent['minor'] + number, size=size,
                 sector_size=512, read_only=False, removable=parent['removable'], rotational=parent['rotational'],
@@ -72,6 +76,13 @@ def record(name, table, devices, mounts, swaps, paths, memory, os=('Debian GNU/L
     }
 
 
+TYPES = {
+    'gpt': dict(vfat='c12a7328-f81f-11d2-ba4b-00a0c93ec93b', swap='0657fd6d-a4ab-43c4-84e5-0933c84b4f4f',
+                **dict.fromkeys(['ext4', 'xfs', 'btrfs'], '0fc63daf-8483-4772-8e79-3d69d8477de4')),
+    'dos': dict(vfat='0x0c', swap='0x82', ext4='0x83'),
+}
+
+
 def active(path, size, used=0, priority=-2):
     return dict(path=path, size=size, used=used, priority=priority)
 
@@ -80,12 +91,13 @@ def quayside():
     """Sound: the way a table should look."""
     sda = disk('/dev/sda', 256 * GIB, 8, 0, model='Halyard SD256')
     sdb = disk('/dev/sdb', 2000 * 10**9, 8, 16, model='Halyard HD2000', rotational=True)
+    sdc = disk('/dev/sdc', 4000 * 10**9, 8, 32, content('empty', block=None), 'Halyard HD4000', rotational=True)
     devs = [sda,
             part(sda, 1, 1 << 20, 512 << 20, '7d4a2c10-51fe-4b0c-8c70-2f9a6c3e1d01', fs('vfat', '6A1C-0F3E', 'EFI')),
             part(sda, 2, 513 << 20, 238 * GIB, '7d4a2c10-51fe-4b0c-8c70-2f9a6c3e1d02', fs('ext4', 'c5b1f7e2-3d84-4a6f-9e05-71f0b2a9d4c8', 'hull')),
             part(sda, 3, 239 * GIB, 16 * GIB, '7d4a2c10-51fe-4b0c-8c70-2f9a6c3e1d03', swap('19e7a4d3-b2c6-4f58-8a1d-60c93e5f7b24')),
             sdb,
-            part(sdb, 1, 1 << 20, 2000 * 10**9 - (2 << 20), '0c2f9b71-84ad-4e36-b5d9-1a7e6f403c01', fs('xfs', 'f02d6c9a-18e5-4b73-a4c1-8d5e7092b3f6', 'tides'))]
+            part(sdb, 1, 1 << 20, 2000 * 10**9 - (2 << 20), '0c2f9b71-84ad-4e36-b5d9-1a7e6f403c01', fs('xfs', 'f02d6c9a-18e5-4b73-a4c1-8d5e7092b3f6', 'tides')), sdc]
     table = '''# Saltmarsh tidal observatory, quayside: the gauge server.
 # <source>                                <target>     <type>  <options>                <dump> <pass>
 UUID=c5b1f7e2-3d84-4a6f-9e05-71f0b2a9d4c8 /            ext4    errors=remount-ro        0      1

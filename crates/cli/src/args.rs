@@ -20,6 +20,8 @@ pub struct Cli {
 pub enum Command {
     Audit(AuditArgs),
     Forecast(ForecastArgs),
+    Devices(DevicesArgs),
+    Resolve(ResolveArgs),
     Survey(SurveyArgs),
     /// Show what Bradawl does, on the hosts of a made-up observatory.
     ///
@@ -31,10 +33,12 @@ pub enum Command {
 /// and what to do about it.
 #[derive(Args, Debug)]
 pub struct AuditArgs {
-    /// Records, or folders of records; nothing: this host; `-`: a record from
-    /// standard input.
+    /// Records, folders of records, disk images, or folders that are a host's
+    /// root; nothing: this host; `-`: a record from standard input.
     #[arg(value_name = "HOST")]
     pub hosts: Vec<String>,
+    #[command(flatten)]
+    pub with: WithArgs,
     #[command(flatten)]
     pub judge: JudgeArgs,
 }
@@ -42,11 +46,65 @@ pub struct AuditArgs {
 /// Say what the next boot will do: when, and why.
 #[derive(Args, Debug)]
 pub struct ForecastArgs {
-    /// A record; nothing: this host; `-`: a record from standard input.
+    /// A record, a disk image, or a folder that is a host's root; nothing:
+    /// this host; `-`: a record from standard input.
     #[arg(value_name = "HOST")]
     pub host: Option<String>,
     #[command(flatten)]
+    pub with: WithArgs,
+    #[command(flatten)]
     pub judge: JudgeArgs,
+}
+
+/// Say which disk is which, what it holds, whether it is free, and which
+/// entries use it.
+#[derive(Args, Debug)]
+pub struct DevicesArgs {
+    /// A record, a folder that is a host's root, or the disk images of one
+    /// host; nothing: this host; `-`: a record from standard input.
+    #[arg(value_name = "HOST")]
+    pub hosts: Vec<String>,
+    #[command(flatten)]
+    pub with: WithArgs,
+    /// Mark what appeared, changed or went since this record was taken.
+    #[arg(long, value_name = "RECORD")]
+    pub since: Option<String>,
+    /// Show only what is free.
+    #[arg(long)]
+    pub free: bool,
+    /// How to write the result.
+    #[arg(long, value_enum, default_value_t = Format::Text)]
+    pub format: Format,
+}
+
+/// Say what a name points at, what other names it has, which is best to
+/// write, and what was meant when nothing answers.
+#[derive(Args, Debug)]
+pub struct ResolveArgs {
+    /// Names as they stand in a table: UUID=…, LABEL=…, a path, or a bare
+    /// value.
+    #[arg(value_name = "NAME", required = true)]
+    pub names: Vec<String>,
+    /// Whose devices to ask: a record, a disk image, or a folder that is a
+    /// host's root; nothing: this host's; `-`: a record from standard input.
+    #[arg(long, value_name = "HOST")]
+    pub host: Option<String>,
+    #[command(flatten)]
+    pub with: WithArgs,
+    /// How to write the result.
+    #[arg(long, value_enum, default_value_t = Format::Text)]
+    pub format: Format,
+}
+
+/// What belongs to a host beside its argument.
+#[derive(Args, Debug, Default)]
+pub struct WithArgs {
+    /// One more disk of the same host, as an image; once for each.
+    #[arg(long, value_name = "IMAGE")]
+    pub disk: Vec<PathBuf>,
+    /// Judge a folder that is a host's root by the disks of this machine.
+    #[arg(long)]
+    pub live_devices: bool,
 }
 
 /// What audit and forecast share.

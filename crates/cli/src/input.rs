@@ -1,5 +1,6 @@
 //! From the HOST arguments to records, and from `--table` to a table.
 
+use crate::args::WithArgs;
 use crate::outcome::CommandError;
 use bradawl_core::record::{MAX_BYTES, RawBytes, Record, TableFile};
 use bradawl_core::table::{self, Table};
@@ -13,47 +14,66 @@ pub struct Host {
     pub record: Record,
 }
 
-/// Reads one host: this one, a record, or standard input.
-pub fn host(arg: Option<&str>, table: Option<&TableFile>) -> Result<Host, CommandError> {
-    match arg {
-        None => {
-            let survey = Survey { tables: table.cloned().into_iter().collect(), ..Survey::default() };
-            Ok(Host { record: survey.live()? })
-        }
-        Some("-") => record("standard input", io::stdin().lock()),
+/// Reads one host: this one, a record, a tree, an image, standard input.
+pub fn host(arg: Option<&str>, with: &WithArgs, table: Option<&TableFile>) -> Result<Host, CommandError> {
+    let survey = Survey { tables: table.cloned().into_iter().collect(), ..Survey::default() };
+    let record = match arg {
+        None if with.disk.is_empty() => survey.live()?,
+        None => survey.images(&with.disk)?,
+        Some("-") => record("standard input", io::stdin().lock())?,
+        Some(path) if is_tree(path) => survey.tree(Path::new(path), with.live_devices)?,
+        Some(path) if is_record(path)? => record(path, open(Path::new(path))?)?,
         Some(path) => {
-            let file = open(Path::new(path))?;
-            record(path, file)
+            let images: Vec<PathBuf> =
+                std::iter::once(PathBuf::from(path)).chain(with.disk.clone()).collect();
+            survey.images(&images)?
         }
-    }
+    };
+    Ok(Host { record })
 }
 
-/// The records an argument stands for: a folder stands for all in it.
+fn is_tree(path: &str) -> bool {
+    Path::new(path).join("etc/fstab").exists()
+}
+
+/// A record is called one, or begins as JSON does; anything else is an image.
+fn is_record(path: &str) -> Result<bool, CommandError> {
+    let mut start = [0; 64];
+    let read = open(Path::new(path))?.read(&mut start).map_err(|e| CommandError::input(path, plain(&e)))?;
+    let first = start[..read].iter().find(|b| !b.is_ascii_whitespace());
+    Ok(path.ends_with(".json") || first == Some(&b'{') || read == 0)
+}
+
+/// The records an argument stands for: a folder of records for all in it.
 pub fn spread(arg: &str) -> Result<Vec<String>, CommandError> {
     let path = Path::new(arg);
-    if arg == "-" || !path.is_dir() {
+    if arg == "-" || !path.is_dir() || is_tree(arg) {
         return Ok(vec![arg.to_owned()]);
-    }
-    if path.join("etc/fstab").exists() {
-        return Err(CommandError::input(
-            arg,
-            "this is a host's tree; only records and folders of records can be read so far",
-        ));
     }
     let entries = std::fs::read_dir(path).map_err(|e| CommandError::input(arg, plain(&e)))?;
     let mut records: Vec<PathBuf> =
         entries.flatten().map(|e| e.path()).filter(|p| p.extension().is_some_and(|e| e == "json")).collect();
     records.sort();
     if records.is_empty() {
-        return Err(CommandError::input(arg, "the folder holds no record (*.json)"));
+        return Err(CommandError::input(arg, "the folder holds no record (*.json) and no etc/fstab"));
     }
     Ok(records.into_iter().map(|p| p.to_string_lossy().into_owned()).collect())
 }
 
-fn record(name: &str, reader: impl Read) -> Result<Host, CommandError> {
+/// The requests of a host's own table; none when it has no table.
+pub fn own_table(record: &Record) -> Result<Table, CommandError> {
+    record.tables.first().map_or_else(|| Ok(Table::parse("")), parsed)
+}
+
+/// Reads a record.
+pub fn record(name: &str, reader: impl Read) -> Result<Record, CommandError> {
     let bytes = bounded(name, reader, MAX_BYTES)?;
-    let record = Record::from_json(&bytes).map_err(|e| CommandError::input(name, e))?;
-    Ok(Host { record })
+    Record::from_json(&bytes).map_err(|e| CommandError::input(name, e))
+}
+
+/// Reads the record in a file.
+pub fn record_file(path: &str) -> Result<Record, CommandError> {
+    record(path, open(Path::new(path))?)
 }
 
 /// Reads the table given with `--table`.

@@ -67,7 +67,7 @@ pub fn styled(style: Style, text: &str) -> String {
 
 /// Text after a label of fixed width, wrapped to the width given.
 pub fn labelled(label: &str, text: &str, width: usize) -> String {
-    const LABEL: usize = 9;
+    const LABEL: usize = 10;
     let first = format!("  {}", styled(FAINT, &format!("{label:<LABEL$}")));
     let rest = " ".repeat(LABEL + 2);
     let lines = wrapped(text, width.saturating_sub(LABEL + 2).max(20));
@@ -140,6 +140,6 @@ mod tests {
     fn wraps_beside_its_label() {
         let text =
             anstream::adapter::strip_str(&labelled("boot", "one two three four five six", 32)).to_string();
-        assert_eq!(text, "  boot     one two three four\n           five six\n");
+        assert_eq!(text, "  boot      one two three four\n            five six\n");
     }
 }

@@ -76,8 +76,11 @@ fn dev_path(name: &str) -> String {
 fn model(files: &Files, sys: &str, is_partition: bool) -> Option<String> {
     let base = if is_partition { format!("{sys}/..") } else { sys.to_owned() };
     let part = |file: &str| files.value(&format!("{base}/device/{file}")).map(|t| t.trim().to_owned());
-    let words: Vec<String> =
-        [part("vendor"), part("model")].into_iter().flatten().filter(|w| !w.is_empty()).collect();
+    let words: Vec<String> = [part("vendor"), part("model")]
+        .into_iter()
+        .flatten()
+        .filter(|w| !w.is_empty() && !w.starts_with("0x"))
+        .collect();
     (!words.is_empty()).then(|| words.join(" "))
 }
 

@@ -43,6 +43,7 @@ impl Disks {
 
     fn partition(&mut self, disk: &str, entry: &PartitionEntry) {
         let view = self.views[disk].part(entry.start, entry.size);
+        let beyond = view.size() == 0;
         let path = format!("{disk}#{}", entry.number);
         let n = self.push(&path, DeviceKind::Partition, view);
         let device = &mut self.devices[n];
@@ -56,7 +57,7 @@ impl Disks {
         });
         if entry.extended {
             device.content = Some(Content::new(ContentKind::PartitionTable, Some("dos extended")));
-        } else if entry.out_of_range {
+        } else if beyond {
             device.content = Some(Content::new(ContentKind::Unknown, None));
         }
         self.join(disk, &path);
@@ -110,7 +111,7 @@ impl Disks {
             }
             let name = content.label.as_deref().map_or(uuid.as_str(), |l| l.rsplit(':').next().unwrap_or(l));
             let path = format!("/dev/md/{name}");
-            let view = self.views[first].part(content.data_offset.unwrap_or(0), u64::MAX);
+            let view = self.views[first].part(content.data_offset.unwrap_or(0), content.size.unwrap_or(0));
             self.push(&path, DeviceKind::Raid, view);
             for (member, _) in &members {
                 self.join(member, &path);

@@ -96,7 +96,9 @@ impl Survey {
                 let record = begin(&mut files, Origin::Image);
                 self.finish(files, record)
             }
-            None => Record::new("image"),
+            None => {
+                Record::new(images.first().and_then(|p| p.file_stem()).unwrap_or_default().to_string_lossy())
+            }
         };
         record.host.origin = Some(Origin::Image);
         record.unread.extend(disks.unread);

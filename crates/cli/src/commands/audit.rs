@@ -19,13 +19,13 @@ pub fn run(ui: &Ui, args: &AuditArgs) -> Result<Done, CommandError> {
     let mut audited = Vec::new();
     let mut failed = Vec::new();
     if args.hosts.is_empty() {
-        audited.push(one(&input::host(None, given.as_ref())?, given.as_ref())?);
+        audited.push(one(&input::host(None, &args.with, given.as_ref())?, given.as_ref())?);
     }
     for arg in &args.hosts {
         match input::spread(arg) {
             Ok(records) => {
                 for record in records {
-                    let host = input::host(Some(&record), given.as_ref());
+                    let host = input::host(Some(&record), &args.with, given.as_ref());
                     match host.and_then(|h| one(&h, given.as_ref())) {
                         Ok(done) => audited.push(done),
                         Err(e) => failed.push(failure(&record, &e)),

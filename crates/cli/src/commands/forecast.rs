@@ -9,7 +9,7 @@ use bradawl_core::report::ForecastReport;
 
 pub fn run(ui: &Ui, args: &ForecastArgs) -> Result<Done, CommandError> {
     let given = args.judge.table.as_deref().map(input::table).transpose()?;
-    let host = input::host(args.host.as_deref(), given.as_ref())?;
+    let host = input::host(args.host.as_deref(), &args.with, given.as_ref())?;
     let report = one(&host, given.as_ref())?;
     match args.judge.format {
         Format::Text => ui.print(&views::forecast::text(&report, ui.width()))?,

@@ -2,7 +2,9 @@
 
 mod audit;
 mod demo;
+mod devices;
 mod forecast;
+mod resolve;
 mod survey;
 
 pub use audit::Audited;
@@ -17,6 +19,8 @@ pub fn run(cli: Cli) -> Result<Done, CommandError> {
     match cli.command {
         Command::Audit(args) => audit::run(&ui, &args),
         Command::Forecast(args) => forecast::run(&ui, &args),
+        Command::Devices(args) => devices::run(&ui, &args),
+        Command::Resolve(args) => resolve::run(&ui, &args),
         Command::Survey(args) => survey::run(&ui, &args),
         Command::Demo => demo::run(&ui),
     }

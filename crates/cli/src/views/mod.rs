@@ -1,7 +1,9 @@
 //! What is printed: each view is a function from results to text.
 
 pub mod audit;
+pub mod devices;
 pub mod forecast;
+pub mod resolve;
 pub mod survey;
 
 use crate::outcome::CommandError;

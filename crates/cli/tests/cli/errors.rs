@@ -21,6 +21,8 @@ fn records_that_are_none() {
     fails(&scene.run(&["audit", "half.json"]), "bradawl: half.json: line ");
     fails(&scene.run(&["audit", "later.json"]), "schema is \"bradawl.record/9\"; this program reads");
     fails(&scene.run(&["audit", "text.json"]), "text.json: line 1, column 2: expected");
+    scene.write("text", "tides");
+    fails(&scene.run(&["audit", "text"]), "text: there is no table to judge");
     fails(&scene.run(&["audit", "gone.json"]), "gone.json: No such file or directory");
     fails(&scene.run(&["forecast", "half.json"]), "bradawl: half.json: line ");
 }
@@ -38,11 +40,13 @@ fn every_way_of_cutting_a_record_is_an_error() {
 #[test]
 fn folders_where_files_belong() {
     let scene = Scene::new();
-    std::fs::create_dir_all(scene.path("folder/etc/fstab")).unwrap();
+    std::fs::create_dir_all(scene.path("folder/inner")).unwrap();
+    std::fs::create_dir_all(scene.path("tree/etc/fstab")).unwrap();
     std::fs::create_dir_all(scene.path("empty")).unwrap();
     fails(&scene.run(&["audit", &demo("kelp"), "--table", "folder"]), "folder: is a folder, not a file");
     fails(&scene.run(&["audit", "empty"]), "the folder holds no record");
     fails(&scene.run(&["forecast", "folder"]), "folder: is a folder, not a file");
+    fails(&scene.run(&["audit", "tree"]), "there is no table to judge: Is a directory");
 }
 
 #[test]

@@ -1,7 +1,7 @@
 //! A sealed environment for the program, and what it said.
 
 use std::fmt;
-use std::io::Write as _;
+use std::io::{Read as _, Write as _};
 use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 
@@ -79,6 +79,16 @@ impl fmt::Display for Said {
 /// Path of a demo record.
 pub fn demo(name: &str) -> String {
     folder("demo").join(format!("{name}.json")).display().to_string()
+}
+
+/// A packed image among the fixtures, unpacked.
+pub fn image(name: &str) -> Vec<u8> {
+    let own = Path::new(env!("CARGO_MANIFEST_DIR")).join(format!("tests/fixtures/{name}.img.zst"));
+    let shared = folder(&format!("crates/core/tests/fixtures/images/{name}.img.zst"));
+    let file = std::fs::File::open(&own).or_else(|_| std::fs::File::open(shared)).unwrap();
+    let mut bytes = Vec::new();
+    ruzstd::decoding::StreamingDecoder::new(file).unwrap().read_to_end(&mut bytes).unwrap();
+    bytes
 }
 
 /// A folder of the project.

@@ -4,8 +4,10 @@
 
 mod audit;
 mod demo;
+mod devices;
 mod errors;
 mod forecast;
 mod harness;
+mod resolve;
 mod schemas;
 mod survey;

@@ -25,5 +25,8 @@ fn documents_fit_their_schemas() {
         let forecast = scene.run(&["forecast", &path, "--format", "json"]).json();
         assert_eq!(forecast["schema"], "bradawl.forecast/1");
         fits("forecast", &forecast);
+        fits("devices", &scene.run(&["devices", &path, "--format", "json"]).json());
+        let resolve = ["resolve", "--host", &path, "LABEL=hull", "UUID=x", "--format", "json"];
+        fits("resolve", &scene.run(&resolve).json());
     }
 }

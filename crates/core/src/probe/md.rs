@@ -34,6 +34,7 @@ fn version_1(reader: &Reader<'_>, offset: u64, version: &str) -> Option<Found> {
     content.raid_devices = sb.u32le(92);
     content.device_number = sb.u32le(160);
     content.data_offset = sb.u64le(128)?.checked_mul(512);
+    content.size = sb.u64le(80)?.checked_mul(512);
     let whole = reader.at(offset, 256 + 2 * usize::try_from(max_dev).ok()?);
     if whole.is_none_or(|sb| checksum(&sb) != sb.u32le(216)) {
         content.damaged = Some("the checksum of the superblock is wrong".to_owned());
@@ -71,6 +72,7 @@ fn version_090(reader: &Reader<'_>, offset: u64) -> Option<Found> {
     // This device's own descriptor: number, major, minor, role.
     content.device_number = word(992 + 3);
     content.data_offset = Some(0);
+    content.size = u64::from(word(8)?).checked_mul(1024);
     found(offset, content)
 }
 

@@ -16,7 +16,7 @@ pub(super) fn probe(reader: &Reader<'_>) -> Option<Found> {
     let mut whole = places.into_iter().flatten().filter_map(|label| member(reader, label));
     let mut first = whole.next()?;
     if first.offset != 0 {
-        first.content.damaged = Some("the first label is gone".to_owned());
+        first.content.state = Some("its first label is gone".to_owned());
     }
     Some(first)
 }

@@ -1,6 +1,6 @@
 use crate::boot::{Need, Request};
 use crate::record::{Content, ContentKind, Device, DeviceKind, Record};
-use crate::resolve::{Identity, identities};
+use crate::resolve::{Identity, identities, not_in_kernel, stale_links};
 use serde::Serialize;
 use std::collections::HashMap;
 
@@ -51,6 +51,8 @@ pub struct DeviceOverview {
     pub entries: Vec<EntryPlace>,
     /// Why nothing can be put on it; absent when something can.
     pub unusable: Option<String>,
+    /// What the kernel or the device manager sees otherwise.
+    pub disagreements: Vec<String>,
     /// How it differs from an earlier record, if one was given.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub change: Option<Change>,
@@ -130,13 +132,14 @@ impl DevicesReport {
                 removable: device.removable,
                 content: device.content.clone(),
                 partition: device.partition.clone(),
-                identities: identities(device),
+                identities: identities(device, record.links_complete == Some(true)),
                 parents: device.parents.clone(),
                 children: device.children.clone(),
                 used,
                 entries: entries.get(device.path.as_str()).cloned().unwrap_or_default(),
                 unusable: unusable(device, used, &mounted_on),
                 mounted_on,
+                disagreements: disagreements(record, device),
                 change: since.and_then(|_| change(device, earlier.get(device.path.as_str()).copied())),
             }
         };
@@ -149,6 +152,15 @@ impl DevicesReport {
             gone: gone.filter(|path| !here.contains(&path.as_str())).collect(),
         }
     }
+}
+
+/// What the kernel or the device manager sees otherwise, in words.
+fn disagreements(record: &Record, device: &Device) -> Vec<String> {
+    let missing: Vec<String> = not_in_kernel(record, device).iter().map(|e| e.number.to_string()).collect();
+    let again = (!missing.is_empty())
+        .then(|| format!("the kernel has not read partition {} anew", crate::text::list(&missing)));
+    let stale = stale_links(device).into_iter().map(|link| format!("the link {link} is out of date"));
+    again.into_iter().chain(stale).collect()
 }
 
 /// Where the device is mounted: by its path, its links, or its numbers.

@@ -1,5 +1,5 @@
 use crate::record::{ContentKind, Device, Record};
-use crate::resolve::{Identity, Index, Resolution, Source, best_identity, identities, suggest};
+use crate::resolve::{Identity, Index, Resolution, Source, best_identity, suggest};
 use crate::text::{count, list, visible};
 use serde::Serialize;
 
@@ -79,6 +79,10 @@ fn answer(index: &Index<'_>, asked: &str) -> Answer {
     };
     match index.resolve(&source) {
         Resolution::Found(devices) => found(index, &mut answer, &devices),
+        Resolution::Absent(_) | Resolution::Unknown(_) if !index.members(&source).is_empty() => {
+            found(index, &mut answer, &index.members(&source)[..1]);
+            answer.found = index.members(&source).iter().map(|d| d.path.clone()).collect();
+        }
         Resolution::Unknown(why) => {
             answer.near = near();
             answer.why = format!("No device is known to have this name, but {why}.");
@@ -133,7 +137,7 @@ fn found(index: &Index<'_>, answer: &mut Answer, devices: &[&Device]) {
         }
         return;
     };
-    answer.identities = identities(device);
+    answer.identities = index.identities(device);
     let best = best_identity(device).unwrap_or_else(|| device.path.clone());
     let alone = matches!(index.resolve(&Source::parse(&best)), Resolution::Found(d) if d.len() == 1);
     answer.best = Some(if alone { best } else { device.path.clone() });

@@ -1,5 +1,6 @@
 //! All names of a device, and how long each lasts.
 
+use super::index::is_nameless;
 use super::source::Tag;
 use crate::boot::encode_link;
 use crate::record::{ContentKind, Device};
@@ -46,7 +47,8 @@ pub struct Identity {
 }
 
 /// All names of a device: tags first, then paths, the kernel's last.
-pub fn identities(device: &Device) -> Vec<Identity> {
+/// `complete`: whether the device's links are all there are on the host.
+pub fn identities(device: &Device, complete: bool) -> Vec<Identity> {
     let content = device.content.as_ref();
     let partition = device.partition.as_ref();
     let links = device.links.as_deref();
@@ -60,7 +62,7 @@ pub fn identities(device: &Device) -> Vec<Identity> {
     for (tag, value, stable) in tags {
         let Some(value) = value.filter(|_| tag_counts(tag, content.map(|c| c.kind))) else { continue };
         let path = format!("/dev/disk/{}/{}", tag.folder(), encode_link(value));
-        let exists = links.map(|l| l.contains(&path));
+        let exists = links.filter(|_| complete).map(|l| l.contains(&path));
         all.push(Identity { name: format!("{tag}={value}"), stable, exists });
     }
     for link in links.unwrap_or_default().iter().filter(|l| !Tag::ALL.iter().any(|t| l.contains(t.folder())))
@@ -71,9 +73,9 @@ pub fn identities(device: &Device) -> Vec<Identity> {
     all
 }
 
-/// The signature of a partition table is no name of the disk.
+/// The UUID of a partition table or of a member is no name of the device.
 fn tag_counts(tag: Tag, kind: Option<ContentKind>) -> bool {
-    !matches!((tag, kind), (Tag::Uuid | Tag::Label, Some(ContentKind::PartitionTable)))
+    matches!(tag, Tag::PartUuid | Tag::PartLabel) || !kind.is_some_and(is_nameless)
 }
 
 fn of_path(path: &str) -> Stable {
@@ -101,7 +103,8 @@ mod tests {
         device.partition = Some(PartitionFacts { uuid: Some("ef-01".into()), ..PartitionFacts::default() });
         device.links =
             Some(vec!["/dev/disk/by-id/usb-Stick-part1".into(), "/dev/disk/by-label/press\\x20room".into()]);
-        let all: Vec<_> = identities(&device).into_iter().map(|i| (i.name, i.stable, i.exists)).collect();
+        let all: Vec<_> =
+            identities(&device, true).into_iter().map(|i| (i.name, i.stable, i.exists)).collect();
         assert_eq!(
             all,
             [

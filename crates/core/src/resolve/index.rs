@@ -1,3 +1,4 @@
+use super::identity::{Identity, identities};
 use super::source::{Source, Tag, decode_link};
 use crate::record::{ContentKind, Device, PathFacts, Record};
 use std::collections::HashMap;
@@ -12,6 +13,7 @@ pub struct Index<'a> {
     tags: HashMap<(Tag, String), Vec<usize>>,
     facts: HashMap<&'a str, &'a PathFacts>,
     devices_known: bool,
+    links_complete: bool,
     partitions_known: bool,
     /// Devices that could not be read and may have any name.
     doubtful: Vec<Doubtful<'a>>,
@@ -88,6 +90,7 @@ impl<'a> Index<'a> {
             facts: record.paths.iter().map(|f| (f.path.as_str(), f)).collect(),
             tags,
             devices_known: record.devices.is_some(),
+            links_complete: links,
             doubtful: doubtful.collect(),
             partitions_known: record.devices.is_some() && (links || devices.iter().all(named)),
         }
@@ -109,6 +112,11 @@ impl<'a> Index<'a> {
             },
             _ => Resolution::NotADevice,
         }
+    }
+
+    /// All names of a device.
+    pub fn identities(&self, device: &Device) -> Vec<Identity> {
+        identities(device, self.links_complete)
     }
 
     /// What is known of a path that a table names.
@@ -138,6 +146,18 @@ impl<'a> Index<'a> {
         } else {
             Resolution::Unknown("not every device could be read".to_owned())
         }
+    }
+
+    /// The members of an array, group or pool whose UUID a source gives, though
+    /// it is no name of theirs.
+    pub fn members(&self, source: &Source) -> Vec<&'a Device> {
+        let Source::Tag(Tag::Uuid, value) = source else { return Vec::new() };
+        let is_it = |d: &&Device| {
+            d.content
+                .as_ref()
+                .is_some_and(|c| is_nameless(c.kind) && c.kind.is_member() && c.uuid.as_ref() == Some(value))
+        };
+        self.devices.iter().filter(is_it).collect()
     }
 
     /// All devices.
@@ -196,10 +216,19 @@ impl<'a> Doubtful<'a> {
     }
 }
 
+/// Contents for which the device manager makes no links: their UUID is no
+/// name that an entry can use (recorded for a physical volume).
+pub(super) fn is_nameless(kind: ContentKind) -> bool {
+    matches!(
+        kind,
+        ContentKind::RaidMember | ContentKind::LvmPv | ContentKind::PoolMember | ContentKind::PartitionTable
+    )
+}
+
 /// The tagged names of a device: from its bytes and from the names under
 /// /dev/disk that exist.
 fn tags_of(device: &Device) -> Vec<(Tag, String)> {
-    let content = device.content.as_ref();
+    let content = device.content.as_ref().filter(|c| !is_nameless(c.kind));
     let partition = device.partition.as_ref();
     let own = [
         (Tag::Uuid, content.and_then(|c| c.uuid.clone())),

@@ -1,5 +1,6 @@
 //! What a source names: from the words in a table to devices, and back.
 
+mod disagree;
 mod identity;
 mod index;
 mod names;
@@ -7,6 +8,7 @@ mod source;
 mod suggest;
 pub(crate) use source::is_network_type;
 
+pub use disagree::{not_in_kernel, stale_links};
 pub use identity::{Identity, Stable, identities};
 pub use index::{Index, Near, Purpose, Resolution};
 pub use names::{best_identity, is_kernel_name};

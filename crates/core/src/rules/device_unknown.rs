@@ -1,8 +1,8 @@
 use super::nofail_missing::{add_nofail, is_vital};
 use super::{Case, Finding, Rule, swap_stale_uuid};
 use crate::boot::{Consequence, Need, Request, type_objection};
-use crate::record::ContentKind;
-use crate::resolve::{Near, Source};
+use crate::record::{ContentKind, Device};
+use crate::resolve::{Near, Source, not_in_kernel};
 use crate::table::FieldName;
 use crate::text::visible;
 
@@ -18,10 +18,26 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests {
         if let Need::Missing(near) = &request.need
             && swap_stale_uuid::candidates(case, request).is_empty()
+            && !is_another_rules(case, request, near)
         {
             findings.push(finding(case, request, &fitting(request, near)));
         }
     }
+}
+
+/// A volume with its hyphens wrong, a physical volume's UUID, a partition the
+/// kernel has yet to read: their own rules say more.
+fn is_another_rules(case: &Case<'_>, request: &Request<'_>, near: &[Near<'_>]) -> bool {
+    let source = &request.entry.source;
+    let volume = source.starts_with("/dev/") && near.iter().any(|n| n.name.starts_with("/dev/mapper/"));
+    let unread = |disk: &Device| {
+        not_in_kernel(case.record, disk).iter().any(|e| {
+            let uuid = e.uuid.as_deref().map(|u| format!("PARTUUID={u}"));
+            let label = e.label.as_deref().map(|l| format!("PARTLABEL={l}"));
+            uuid.as_ref() == Some(source) || label.as_ref() == Some(source)
+        })
+    };
+    volume || !case.index.members(&request.source).is_empty() || case.record.devices().iter().any(unread)
 }
 
 /// Of the names that look alike, those whose device holds what the entry asks
@@ -49,7 +65,13 @@ fn finding(case: &Case<'_>, request: &Request<'_>, near: &[Near<'_>]) -> Finding
             .with_fix(title, encoded(&candidate.name), i == 0 && near.len() == 1 && free)
             .with_evidence(format!("{path} holds {} {}", words(candidate), visible(&candidate.name)));
     }
-    finding.remedy = remedy(request, near);
+    finding.remedy = match near {
+        [only] if case.is_taken(only.device, request.line()) => format!(
+            "{} looks alike, but another line already uses it: check which device is meant.",
+            visible(&only.name)
+        ),
+        _ => remedy(request, near),
+    };
     if near.is_empty() && !request.nofail && !request.entry.is_swap() && !is_vital(request) {
         finding.fixes.extend(add_nofail(case, request, false));
     }

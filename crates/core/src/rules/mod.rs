@@ -7,14 +7,23 @@
 mod case;
 mod finding;
 
+mod ambiguous;
+mod content_ambiguous;
+mod content_none;
 mod device_unknown;
 mod duplicate_target;
 mod entry_fails;
 mod field_count;
 mod kernel_name;
+mod label_collides;
+mod lv_hyphens;
+mod member_not_volume;
+mod needs_repair;
 mod nofail_missing;
+mod not_mountable;
 mod option_unknown;
 mod option_value;
+mod partition_not_in_kernel;
 mod pass_root;
 mod pass_useless;
 mod root_entry;
@@ -22,6 +31,7 @@ mod swap_stale_uuid;
 mod target_missing;
 mod type_mismatch;
 mod type_unsupported;
+mod whole_disk;
 
 pub use case::Case;
 pub use finding::{Edit, EntryNames, Finding, Fix};
@@ -45,7 +55,17 @@ pub const RULES: &[Rule] = &[
     field_count::RULE,
     device_unknown::RULE,
     swap_stale_uuid::RULE,
+    lv_hyphens::RULE,
+    partition_not_in_kernel::RULE,
+    ambiguous::RULE,
+    label_collides::RULE,
+    member_not_volume::RULE,
+    whole_disk::RULE,
     kernel_name::RULE,
+    content_none::RULE,
+    content_ambiguous::RULE,
+    not_mountable::RULE,
+    needs_repair::RULE,
     type_mismatch::RULE,
     type_unsupported::RULE,
     option_unknown::RULE,

@@ -88,7 +88,9 @@ fn add_device(devices: &mut Vec<Device>, path: &str, words: &str) {
     }
     if let Some(volume) = words.strip_prefix("LVM physical volume ") {
         let mut member = Device::new(path, DeviceKind::Disk);
-        member.content = Some(Content::new(ContentKind::Unknown, None));
+        let mut held = Content::new(ContentKind::LvmPv, Some("LVM2 PV"));
+        held.uuid = volume.split(',').next().map(str::to_owned);
+        member.content = Some(held);
         let (_, inner) = volume.split_once(": ").unwrap();
         let mut lv = Device::new("/dev/dm-0", DeviceKind::Mapper);
         lv.content = Some(content(inner));
@@ -108,7 +110,7 @@ fn content(words: &str) -> Content {
         "all" => return Content::new(ContentKind::Empty, None),
         "swap" => Content::new(ContentKind::Swap, Some("swap")),
         "FAT" => Content::new(ContentKind::Filesystem, Some("vfat")),
-        "LUKS2" => Content::new(ContentKind::Unknown, None),
+        "LUKS2" => Content::new(ContentKind::Encrypted, Some("LUKS2")),
         other => Content::new(ContentKind::Filesystem, Some(other)),
     };
     if words.contains("label \"") {

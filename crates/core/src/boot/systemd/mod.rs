@@ -9,7 +9,7 @@ mod settle;
 
 use super::forecast::{EntryForecast, EntryState, Event, Forecast, Outcome};
 use super::request::Request;
-use crate::record::{InitKind, Record};
+use crate::record::{InitKind, Origin, Record};
 use crate::resolve::Index;
 use settle::Settled;
 
@@ -71,6 +71,9 @@ fn assumed(record: &Record, entries: &[EntryForecast]) -> Vec<String> {
             assumed.push("the first process is no init system known here: systemd is assumed".to_owned());
         }
         _ => {}
+    }
+    if record.host.origin == Some(Origin::Image) {
+        assumed.push("the images given are all the disks that the host has".to_owned());
     }
     for entry in entries.iter().filter(|e| e.state == EntryState::Unknown && e.because_of.is_none()) {
         assumed.push(format!("line {}: {}; it is taken to work", entry.line, entry.why));

@@ -1,0 +1,31 @@
+use crate::args::{DevicesArgs, Format};
+use crate::input;
+use crate::outcome::{CommandError, Done};
+use crate::ui::Ui;
+use crate::views;
+use bradawl_core::boot::requests;
+use bradawl_core::report::{DevicesReport, Use};
+use bradawl_core::resolve::Index;
+
+pub fn run(ui: &Ui, args: &DevicesArgs) -> Result<Done, CommandError> {
+    let (first, more) = match args.hosts.split_first() {
+        Some((first, more)) => (Some(first.as_str()), more),
+        None => (None, &[][..]),
+    };
+    let mut with = crate::args::WithArgs { disk: more.iter().map(Into::into).collect(), ..args.with };
+    with.disk.extend(args.with.disk.iter().cloned());
+    let record = input::host(first, &with, None)?.record;
+    let since = args.since.as_deref().map(input::record_file).transpose()?;
+    let table = input::own_table(&record)?;
+    let index = Index::new(&record);
+    let asked = requests(&record, &index, &table);
+    let mut report = DevicesReport::new(&record, &asked, since.as_ref());
+    if args.free {
+        report.devices.retain(|d| d.used == Use::Free);
+    }
+    match args.format {
+        Format::Text => ui.print(&views::devices::text(&report, &record.unread, ui.width()))?,
+        Format::Json => views::json(&report)?,
+    }
+    Ok(Done::Fine)
+}

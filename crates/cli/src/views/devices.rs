@@ -1,0 +1,150 @@
+//! Devices for the question "which one, and is it free?": the free ones
+//! first, then those in use, then those that only lead to others.
+
+use crate::ui::{BOLD, FAINT, GOOD, padded, shortened, style, styled, wrapped};
+use bradawl_core::boot::Consequence;
+use bradawl_core::record::{Content, ContentKind, Unread};
+use bradawl_core::report::{Change, DeviceOverview, DevicesReport, Use};
+use bradawl_core::resolve::Stable;
+use bradawl_core::size::{binary, decimal};
+use bradawl_core::text::{count, list, visible};
+
+/// Width of the column of paths, at most.
+const PATHS: usize = 30;
+
+pub fn text(report: &DevicesReport, unread: &[Unread], width: usize) -> String {
+    let empty = report.devices.iter().filter(|d| is_empty(d)).count();
+    let idle = report.devices.iter().filter(|d| d.used == Use::Free).count() - empty;
+    let head = format!(
+        "{}: {}, {empty} free{}",
+        visible(&report.host),
+        count(report.devices.len(), "device"),
+        if idle > 0 { format!(", {idle} with content that is not in use") } else { String::new() }
+    );
+    let mut out = styled(if empty > 0 { GOOD } else { BOLD }, &head) + "\n";
+    let longest = report.devices.iter().map(|d| visible(&d.path).chars().count()).max().unwrap_or(0);
+    let column = longest.min(PATHS);
+    let sections: [(&str, Pick); 5] = [
+        ("free", is_empty),
+        ("not in use, but not empty", |d| d.used == Use::Free && !is_empty(d)),
+        ("in use", |d| matches!(d.used, Use::Mounted | Use::Swap)),
+        ("part of something else", |d| matches!(d.used, Use::Member | Use::Table | Use::Container)),
+        ("not known", |d| d.used == Use::Unknown),
+    ];
+    for (title, pick) in sections {
+        let mut rows = report.devices.iter().filter(|d| pick(d)).peekable();
+        if rows.peek().is_some() {
+            out.push_str(&format!("\n{}\n", styled(BOLD, title)));
+        }
+        for device in rows {
+            out.push_str(&row(device, column, width));
+        }
+    }
+    for gone in &report.gone {
+        out.push_str(&format!(
+            "\n{}",
+            styled(style(Consequence::Missing), &format!("gone since: {}", visible(gone)))
+        ));
+    }
+    for unread in unread {
+        let line = format!("Not read: {}: {}.", visible(&unread.what), visible(&unread.why));
+        out.push_str(&format!("\n{}", styled(FAINT, &wrapped(&line, width).join("\n"))));
+    }
+    if !(report.gone.is_empty() && unread.is_empty()) {
+        out.push('\n');
+    }
+    out
+}
+
+type Pick = fn(&DeviceOverview) -> bool;
+
+/// Free, and with nothing on it that could be lost.
+fn is_empty(device: &DeviceOverview) -> bool {
+    device.used == Use::Free && device.content.as_ref().is_some_and(|c| c.kind == ContentKind::Empty)
+}
+
+/// Two lines: what it is and holds; what it is used for and its best name.
+fn row(device: &DeviceOverview, column: usize, width: usize) -> String {
+    let path = padded(&shortened(&visible(&device.path), column), column);
+    let size = device.size.map_or("size unknown".to_owned(), |s| format!("{} = {}", decimal(s), binary(s)));
+    let holds = device.content.as_ref().map_or("not read".to_owned(), |c| words(c, device.size));
+    let first = format!("  {path}  {size:<22}  {holds}");
+    let mut out = wrapped_row(&first, width, column + 28);
+    let mut notes: Vec<String> = Vec::new();
+    notes.extend(device.change.map(change_words).map(str::to_owned));
+    notes.extend(device.model.as_ref().map(|m| visible(m).into_owned()));
+    notes.extend((device.removable == Some(true)).then(|| "can be taken out".to_owned()));
+    notes.extend(device.unusable.as_ref().map(|u| visible(u).into_owned()));
+    notes.extend(device.disagreements.iter().map(|d| visible(d).into_owned()));
+    notes.extend(entries(device));
+    notes.extend(best(device));
+    let indent = " ".repeat(column + 4);
+    for line in wrapped(&notes.join("; "), width.saturating_sub(column + 4).max(20)) {
+        out.push_str(&format!("{indent}{}\n", styled(FAINT, &line)));
+    }
+    out
+}
+
+fn wrapped_row(text: &str, width: usize, indent: usize) -> String {
+    let options = textwrap::Options::new(width).word_splitter(textwrap::WordSplitter::NoHyphenation);
+    let blanks = " ".repeat(indent.min(width / 2));
+    textwrap::fill(text, options.subsequent_indent(&blanks)) + "\n"
+}
+
+/// What a device holds, in words.
+fn words(content: &Content, device: Option<u64>) -> String {
+    let mut words = match content.kind {
+        ContentKind::Empty => "nothing".to_owned(),
+        ContentKind::Unknown => "something unknown".to_owned(),
+        ContentKind::Ambiguous => {
+            let names: Vec<String> =
+                content.candidates.iter().map(|c| c.content.words().to_owned()).collect();
+            format!("ambiguous: {}, one of them a left-over", list(&names))
+        }
+        ContentKind::PartitionTable => format!("a partition table ({})", content.words()),
+        ContentKind::RaidMember => {
+            format!("member of {} array", content.level.as_deref().unwrap_or("an"))
+        }
+        ContentKind::LvmPv => match &content.group {
+            Some(group) => format!("physical volume of {}", visible(&group.name)),
+            None => "physical volume of no group".to_owned(),
+        },
+        ContentKind::Encrypted => format!("encrypted ({})", content.words()),
+        _ => content.words().to_owned(),
+    };
+    if let Some(label) = &content.label {
+        words.push_str(&format!(" \"{}\"", visible(label)));
+    }
+    let state = content.state.as_deref().filter(|s| *s != "clean");
+    let larger = content.size.zip(device).filter(|(own, device)| own > device);
+    let faults = [
+        state.map(str::to_owned),
+        content.damaged.clone(),
+        larger.map(|_| "larger than its device".to_owned()),
+    ];
+    for fault in faults.into_iter().flatten() {
+        words.push_str(&format!(" ({})", visible(&fault)));
+    }
+    words
+}
+
+fn change_words(change: Change) -> &'static str {
+    match change {
+        Change::New => "new since that record",
+        Change::Resized => "another size than in that record",
+        Change::Reformatted => "formatted anew since that record",
+    }
+}
+
+fn entries(device: &DeviceOverview) -> Option<String> {
+    let lines: Vec<String> =
+        device.entries.iter().map(|e| format!("line {} ({})", e.line, visible(&e.target))).collect();
+    (!lines.is_empty()).then(|| format!("in the table: {}", list(&lines)))
+}
+
+/// The name to write, where the device itself is what one mounts.
+fn best(device: &DeviceOverview) -> Option<String> {
+    let mountable = matches!(device.used, Use::Free | Use::Mounted | Use::Swap | Use::Unknown);
+    let lasting = device.identities.iter().find(|i| i.stable != Stable::Order)?;
+    (mountable && device.content.is_some()).then(|| visible(&lasting.name).into_owned())
+}

@@ -1,0 +1,106 @@
+//! Devices of records and of images.
+
+use crate::harness::{Scene, demo, image};
+use insta::assert_snapshot;
+
+#[test]
+fn the_demo_reads_well() {
+    assert_snapshot!("devices-quayside", Scene::new().run(&["devices", &demo("quayside")]));
+    assert_snapshot!("devices-kelp", Scene::new().run(&["devices", &demo("kelp")]));
+}
+
+#[test]
+fn an_image_comes_first_and_then_its_partitions() {
+    let scene = Scene::new();
+    scene.write("disk.img", image("gpt-hybrid-mbr"));
+    let json = scene.run(&["devices", "disk.img", "--format", "json"]).json();
+    let devices = json["devices"].as_array().unwrap();
+    assert_eq!((&devices[0]["path"], &devices[0]["content"]["type"]), (&"disk.img".into(), &"gpt".into()));
+    let numbers: Vec<_> = devices[1..].iter().map(|d| d["partition"]["number"].clone()).collect();
+    assert_eq!(numbers, [1, 2, 3].map(serde_json::Value::from)[..numbers.len()]);
+    assert_eq!(devices[1]["content"]["uuid"], "C0FF-EE01");
+    assert_eq!(devices[1]["parents"][0], "disk.img");
+}
+
+#[test]
+fn a_group_over_two_images_is_put_together() {
+    let scene = Scene::new();
+    scene.write("a.img", image("lvm-pv-vg-a")).write("b.img", image("lvm-pv-vg-b"));
+    let said = scene.run(&["devices", "a.img", "b.img"]);
+    assert_snapshot!("devices-lvm", said);
+    let alone = scene.run(&["devices", "a.img"]);
+    assert!(alone.stdout.replace('\n', " ").contains("do not lie in order on the disks given"), "{alone}");
+}
+
+#[test]
+fn a_mirror_is_seen_through() {
+    let scene = Scene::new();
+    scene.write("m.img", image("md-raid1-10-a"));
+    let json = scene.run(&["devices", "m.img", "--format", "json"]).json();
+    assert_eq!(json["devices"][0]["use"], "member");
+    assert_eq!(json["devices"][1]["content"]["label"], "onmd10");
+}
+
+#[test]
+fn left_overs_are_called_ambiguous() {
+    let scene = Scene::new();
+    scene.write("old.img", image("left-lvm-then-mbr"));
+    let json = scene.run(&["devices", "old.img", "--format", "json"]).json();
+    let content = &json["devices"][0]["content"];
+    assert_eq!(content["kind"], "ambiguous");
+    assert_eq!(content["candidates"][0]["offset"], 0);
+    assert_eq!(content["candidates"][1]["offset"], 512);
+}
+
+#[test]
+fn what_changed_since_an_earlier_record() {
+    let scene = Scene::new();
+    let now = std::fs::read_to_string(demo("quayside")).unwrap();
+    let then = now.replace("/dev/sdc", "/dev/sdq").replace("f02d6c9a-18e5", "00000000-18e5");
+    scene.write("then.json", then);
+    let said = scene.run(&["devices", &demo("quayside"), "--since", "then.json"]);
+    assert!(said.stdout.contains("gone since: /dev/sdq"), "{said}");
+    assert!(said.stdout.contains("new since that record; Halyard HD4000"), "{said}");
+    assert!(said.stdout.contains("formatted anew since that record; mounted on /srv/tides"), "{said}");
+    let free = scene.run(&["devices", &demo("quayside"), "--free"]);
+    assert!(free.stdout.contains("/dev/sdc") && !free.stdout.contains("/dev/sda2"), "{free}");
+}
+
+#[test]
+fn the_table_inside_an_image_is_judged() {
+    let scene = Scene::new();
+    scene.write("disk.img", image("root"));
+    let said = scene.run(&["audit", "disk.img"]);
+    assert_snapshot!("audit-image", said);
+    assert_eq!(scene.run(&["forecast", "disk.img", "--format", "json"]).json()["init"], "systemd 252");
+}
+
+#[test]
+fn a_tree_is_judged_without_leaving_it() {
+    let scene = Scene::new();
+    scene.write("tree/etc/fstab", "tmpfs /srv/fresh tmpfs size=1M 0 0\ntmpfs /srv/up tmpfs size=1M 0 0\n");
+    scene.write("tree/etc/hostname", "skerry\n").write("outside", "");
+    std::fs::create_dir_all(scene.path("tree/srv")).unwrap();
+    std::os::unix::fs::symlink("../../outside", scene.path("tree/srv/up")).unwrap();
+    let said = scene.run(&["audit", "tree"]);
+    assert!(said.stdout.starts_with("skerry: "), "{said}");
+    // The link leads nowhere inside the tree, whatever lies outside.
+    assert!(
+        said.stdout.contains("no folder /srv/fresh") && said.stdout.contains("no folder /srv/up"),
+        "{said}"
+    );
+}
+
+#[test]
+fn labels_of_any_bytes_are_shown_escaped() {
+    let scene = Scene::new();
+    let mut disk = image("root");
+    disk[1024 + 0x78..1024 + 0x78 + 8].copy_from_slice(b"\x1b[2J\xff\x07a\0");
+    // The label is under the superblock's checksum, which is beside the point.
+    disk[1024 + 0x64 + 1] &= !0x04;
+    scene.write("evil.img", disk);
+    let said = scene.run(&["devices", "evil.img"]);
+    assert!(said.stdout.contains("\\x1b[2J") && !said.stdout.contains('\u{1b}'), "{said}");
+    let json = scene.run(&["devices", "evil.img", "--format", "json"]).json();
+    assert_eq!(json["devices"][0]["content"]["label_base64"], "G1sySv8HYQ==");
+}

@@ -1,0 +1,57 @@
+use super::{Case, Finding, Rule};
+use crate::boot::{Consequence, Need};
+use crate::record::ContentKind;
+use crate::table::FieldName;
+use crate::text::quoted;
+
+/// The device was never formatted.
+pub(super) const RULE: Rule = Rule {
+    slug: "content-none",
+    default: Consequence::Missing,
+    what: "the device holds nothing: it was never formatted",
+    check,
+};
+
+fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    for request in case.requests {
+        let Need::Present(devices) = &request.need else { continue };
+        let Some(device) = devices.first() else { continue };
+        let empty = device.content.as_ref().is_some_and(|c| c.kind == ContentKind::Empty);
+        if !empty || request.entry.has("x-systemd.makefs") {
+            continue;
+        }
+        let mut finding = case.failure(&RULE, request, FieldName::Source);
+        finding.message = format!("{} holds nothing: it was never formatted.", device.path);
+        let maker = if request.entry.is_swap() {
+            "mkswap".to_owned()
+        } else {
+            format!("mkfs -t {}", quoted(&request.entry.fstype))
+        };
+        finding.remedy = format!(
+            "If this is the right device, make it first: {maker} {}. Then name it by its UUID.",
+            quoted(&device.path)
+        );
+        findings.push(finding);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::testing::{ROOT, findings_on, host};
+    use crate::record::{Content, ContentKind};
+
+    #[test]
+    fn fires_on_an_empty_device() {
+        let mut record = host();
+        record.devices.as_mut().unwrap()[1].content = Some(Content::new(ContentKind::Empty, None));
+        for (line, fires) in [
+            ("/dev/vdb /srv/gauges xfs nofail 0 0\n", true),
+            ("/dev/vdb none swap sw 0 0\n", true),
+            ("/dev/vdb /srv/gauges xfs nofail,x-systemd.makefs 0 0\n", false),
+            ("/dev/sdb1 /srv/gauges vfat nofail 0 0\n", false),
+        ] {
+            let found = findings_on(&record, &format!("{ROOT}{line}"));
+            assert_eq!(found.iter().any(|f| f.rule == "content-none"), fires, "{line}");
+        }
+    }
+}
