@@ -68,8 +68,15 @@ fn row(device: &DeviceOverview, column: usize, width: usize) -> String {
     let path = padded(&shortened(&visible(&device.path), column), column);
     let size = device.size.map_or("size unknown".to_owned(), |s| format!("{} = {}", decimal(s), binary(s)));
     let holds = device.content.as_ref().map_or("not read".to_owned(), |c| words(c, device.size));
+    let indent = " ".repeat(column + 4);
     let first = format!("  {path}  {size:<22}  {holds}");
-    let mut out = wrapped_row(&first, width, column + 28);
+    let fits = unicode_width::UnicodeWidthStr::width(first.as_str()) <= width;
+    let mut out = if fits { format!("{first}\n") } else { format!("  {path}  {size}\n") };
+    if !fits {
+        out.extend(
+            wrapped(&holds, width.saturating_sub(column + 4)).iter().map(|l| format!("{indent}{l}\n")),
+        );
+    }
     let mut notes: Vec<String> = Vec::new();
     notes.extend(device.change.map(change_words).map(str::to_owned));
     notes.extend(device.model.as_ref().map(|m| visible(m).into_owned()));
@@ -78,17 +85,10 @@ fn row(device: &DeviceOverview, column: usize, width: usize) -> String {
     notes.extend(device.disagreements.iter().map(|d| visible(d).into_owned()));
     notes.extend(entries(device));
     notes.extend(best(device));
-    let indent = " ".repeat(column + 4);
     for line in wrapped(&notes.join("; "), width.saturating_sub(column + 4).max(20)) {
         out.push_str(&format!("{indent}{}\n", styled(FAINT, &line)));
     }
     out
-}
-
-fn wrapped_row(text: &str, width: usize, indent: usize) -> String {
-    let options = textwrap::Options::new(width).word_splitter(textwrap::WordSplitter::NoHyphenation);
-    let blanks = " ".repeat(indent.min(width / 2));
-    textwrap::fill(text, options.subsequent_indent(&blanks)) + "\n"
 }
 
 /// What a device holds, in words.

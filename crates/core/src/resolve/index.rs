@@ -173,8 +173,9 @@ impl<'a> Index<'a> {
         let mut near: Vec<(usize, Tag, &str, usize)> = Vec::new();
         for ((other_tag, other), answering) in &self.tags {
             let distance = match *other_tag == tag {
+                true if !may_be_near(&folded, other, limit) => continue,
                 true => strsim::osa_distance(&folded, &other.to_ascii_lowercase()),
-                false if folded == other.to_ascii_lowercase() => 0,
+                false if folded.eq_ignore_ascii_case(other) => 0,
                 false => continue,
             };
             if distance <= limit {
@@ -191,6 +192,20 @@ impl<'a> Index<'a> {
             })
             .collect()
     }
+}
+
+/// Whether two texts can be within so many edits at all: an edit changes two
+/// counts of letters at most. Cheap, so that thousands of names can be asked.
+fn may_be_near(folded: &str, other: &str, limit: usize) -> bool {
+    if folded.len().abs_diff(other.len()) > limit * 4 {
+        return false;
+    }
+    let mut counts = [0i32; 256];
+    folded.bytes().for_each(|b| counts[usize::from(b)] += 1);
+    other.bytes().for_each(|b| counts[usize::from(b.to_ascii_lowercase())] -= 1);
+    // A character outside ASCII is up to four bytes.
+    let bytes = if folded.is_ascii() && other.is_ascii() { 2 } else { 8 };
+    counts.iter().map(|c| c.unsigned_abs() as usize).sum::<usize>() <= limit * bytes
 }
 
 impl<'a> Doubtful<'a> {
@@ -331,5 +346,19 @@ mod tests {
         let open = |purpose| matches!(index.resolve_for(&source, purpose), Resolution::Unknown(_));
         assert!(open(Purpose::Any) && open(Purpose::Mount("/")));
         assert!(!open(Purpose::Mount("/srv/gauges")) && !open(Purpose::Swap));
+    }
+
+    #[test]
+    fn the_cheap_test_never_loses_a_neighbour() {
+        for (a, b) in
+            [("ledger", "ledgre"), ("ab-cd", "AB-CE"), ("潮", "潮汐"), ("gräin", "grain"), ("", "ab")]
+        {
+            assert!(may_be_near(&a.to_ascii_lowercase(), b, 2), "{a} {b}");
+        }
+        assert!(!may_be_near(
+            "7c0de5a1-22f4-4b6e-9b1d-35f7a1c9d0e2",
+            "aaaaaaaa-bbbb-cccc-dddd-eeeeeeeeeeee",
+            2
+        ));
     }
 }

@@ -15,9 +15,14 @@ pub fn suggest<'a>(index: &Index<'a>, text: &str) -> Vec<Near<'a>> {
         }
     }
     found.extend(volumes(index, text));
+    let mut asked: Vec<(Tag, String)> = Vec::new();
     for name in respelled(text).into_iter().chain([text.to_owned()]) {
-        if let Source::Tag(tag, value) = Source::parse(&name) {
+        let Source::Tag(tag, value) = Source::parse(&name) else { continue };
+        // Upper and lower case are the same to this question.
+        let question = (tag, value.to_ascii_lowercase());
+        if !asked.contains(&question) {
             found.extend(index.near(tag, &value));
+            asked.push(question);
         }
     }
     let mut seen = Vec::new();

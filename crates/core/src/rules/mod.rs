@@ -13,6 +13,7 @@ mod content_none;
 mod device_unknown;
 mod duplicate_target;
 mod entry_fails;
+mod extended_partition;
 mod field_count;
 mod kernel_name;
 mod label_collides;
@@ -26,6 +27,7 @@ mod option_value;
 mod partition_not_in_kernel;
 mod pass_root;
 mod pass_useless;
+mod removable;
 mod root_entry;
 mod swap_stale_uuid;
 mod target_missing;
@@ -61,6 +63,7 @@ pub const RULES: &[Rule] = &[
     label_collides::RULE,
     member_not_volume::RULE,
     whole_disk::RULE,
+    extended_partition::RULE,
     kernel_name::RULE,
     content_none::RULE,
     content_ambiguous::RULE,
@@ -76,6 +79,7 @@ pub const RULES: &[Rule] = &[
     pass_root::RULE,
     pass_useless::RULE,
     nofail_missing::RULE,
+    removable::RULE,
     entry_fails::RULE,
 ];
 

@@ -1,6 +1,7 @@
 use super::{Case, Edit, Finding, Fix, Rule};
 use crate::boot::{Consequence, EntryState, Need, Request};
 use crate::path::is_within;
+use crate::record::Device;
 use crate::table::FieldName;
 
 /// A disk of data that would stop the boot if it were gone.
@@ -17,29 +18,30 @@ const VITAL: [&str; 13] = [
 ];
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    let root = case.requests.iter().find(|r| r.is_root()).map(device_paths).unwrap_or_default();
-    for request in case.requests.iter().filter(|r| is_data(case, r)) {
-        let Need::Present(devices) = &request.need else { continue };
-        // What lies beside root is there whenever root is.
-        if devices.iter().any(|d| root.contains(&d.path.as_str())) {
-            continue;
-        }
-        let removable = devices.iter().any(|d| d.is_removable());
+    for (request, device) in required_data(case).filter(|(_, d)| !d.is_removable()) {
         let mut finding = case.finding(&RULE, request, FieldName::Options);
-        finding.consequence = if removable { Consequence::Risk } else { Consequence::Note };
-        finding.message = if removable {
-            format!("{} can be taken out, and the entry has no nofail.", devices[0].path)
-        } else {
-            "The entry has no nofail.".to_owned()
-        };
+        finding.message = format!("The entry has no nofail; it needs {}.", device.path);
         finding.why =
-            "It works as long as the disk is there. The day it is not, boot waits for it and then stops in \
-                       emergency mode."
+            "It works as long as the disk is there. The day it is not, boot waits for it and then stops \
+                       in emergency mode."
                 .to_owned();
         finding.remedy = "If the host can do its work without it, add nofail.".to_owned();
-        finding.fixes.extend(add_nofail(case, request, removable));
+        finding.fixes.extend(add_nofail(case, request, false));
         findings.push(finding);
     }
+}
+
+/// The entries of data that boot requires, with their device; what lies
+/// beside root is there whenever root is.
+pub(super) fn required_data<'c, 'a>(
+    case: &'c Case<'a>,
+) -> impl Iterator<Item = (&'c Request<'a>, &'a Device)> + use<'c, 'a> {
+    let root = case.requests.iter().find(|r| r.is_root()).map(device_paths).unwrap_or_default();
+    case.requests.iter().filter(|r| is_data(case, r)).filter_map(move |request| {
+        let Need::Present(devices) = &request.need else { return None };
+        let beside_root = devices.iter().any(|d| root.contains(&d.path.as_str()));
+        devices.first().filter(|_| !beside_root).map(|device| (request, *device))
+    })
 }
 
 /// The edit that adds nofail to the options, where the line has any.
@@ -97,11 +99,7 @@ mod tests {
     }
 
     #[test]
-    fn a_removable_disk_is_a_risk() {
-        assert_eq!(
-            only("nofail-missing", "LABEL=FIELD /media/field vfat defaults 0 0\n").consequence,
-            Consequence::Risk
-        );
+    fn adds_nofail_to_the_options() {
         let fixed = only("nofail-missing", "LABEL=gauges /srv/gauges xfs noatime 0 0\n");
         assert_eq!(fixed.consequence, Consequence::Note);
         assert_eq!(fixed.fixes[0].edits[0].text, "noatime,nofail");

@@ -1,39 +1,49 @@
 use super::{Case, Finding, Rule};
-use crate::boot::{Consequence, Need};
-use crate::record::ContentKind;
+use crate::boot::{Consequence, Need, Request};
+use crate::record::{ContentKind, Device};
+use crate::resolve::best_identity;
 use crate::table::FieldName;
 use crate::text::visible;
 
-/// A whole disk with partitions, or an extended partition: nothing to mount.
+/// A whole disk with partitions: nothing to mount.
 pub(super) const RULE: Rule = Rule {
     slug: "whole-disk-vs-partition",
     default: Consequence::Missing,
-    what: "the source is a disk or an extended partition that only contains other partitions",
+    what: "the source is a whole disk, where one of its partitions is meant",
     check,
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    for request in case.requests {
-        let Need::Present(devices) = &request.need else { continue };
-        let Some(device) = devices.first() else { continue };
-        let divided = device.content.as_ref().is_some_and(|c| c.kind == ContentKind::PartitionTable);
-        if !divided {
-            continue;
-        }
-        let extended = device.partition.is_some();
-        let what = if extended { "an extended partition" } else { "a whole disk with partitions" };
+    for (request, device) in divided(case).filter(|(_, d)| d.partition.is_none()) {
         let mut finding = case.failure(&RULE, request, FieldName::Source);
+        let source = visible(&request.entry.source);
         finding.message =
-            format!("{} is {what}: there is nothing on it to mount.", visible(&request.entry.source));
-        finding.remedy = "Name the partition that is meant.".to_owned();
-        for path in &device.children {
-            let child = case.index.device(path).and_then(crate::resolve::best_identity);
-            if let Some(name) = child {
-                finding = finding.with_fix(format!("write {name}, {path}"), name, device.children.len() == 1);
-            }
-        }
-        findings.push(finding);
+            format!("{source} is a whole disk with partitions: there is nothing on it to mount.");
+        findings.push(offer_parts(case, finding, device));
     }
+}
+
+/// The entries whose device is only divided into others.
+pub(super) fn divided<'c, 'a>(
+    case: &'c Case<'a>,
+) -> impl Iterator<Item = (&'c Request<'a>, &'a Device)> + use<'c, 'a> {
+    case.requests.iter().filter_map(|request| {
+        let Need::Present(devices) = &request.need else { return None };
+        let device = *devices.first()?;
+        let divided = device.content.as_ref().is_some_and(|c| c.kind == ContentKind::PartitionTable);
+        divided.then_some((request, device))
+    })
+}
+
+/// Offers the names of a device's parts.
+pub(super) fn offer_parts(case: &Case<'_>, mut finding: Finding, device: &Device) -> Finding {
+    finding.remedy = "Name the partition that is meant.".to_owned();
+    for path in &device.children {
+        if let Some(name) = case.index.device(path).and_then(best_identity) {
+            finding = finding.with_fix(format!("write {name}, {path}"), name, device.children.len() == 1);
+        }
+    }
+    finding
 }
 
 #[cfg(test)]
