@@ -35,7 +35,7 @@ fn answer(answer: &Answer, width: usize) -> String {
         ));
     }
     if answer.identities.len() > 1 {
-        out.push_str(&labelled("names", "by what they depend on, longest-lived first", width));
+        out.push_str(&labelled("names", "by what each depends on", width));
     }
     let mut shown = None;
     for identity in answer.identities.iter().filter(|_| answer.identities.len() > 1) {

@@ -44,3 +44,37 @@ fn superblock(reader: &Reader<'_>, magic: &[u8; 16]) -> Option<Block> {
     let offset = if magic == &BCACHE { sb.u64le(8)? } else { sb.u64le(104)? };
     (sb.has(24, magic) && offset == OFFSET / 512).then_some(sb)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn image(magic: &[u8; 16], put: &[(usize, u64)]) -> Vec<u8> {
+        let mut data = vec![0; 8192];
+        let sb = &mut data[4096..];
+        sb[24..40].copy_from_slice(magic);
+        sb[40..72].fill(0xb1);
+        sb[72..77].copy_from_slice(b"tides");
+        for (at, value) in put {
+            sb[*at..at + 8].copy_from_slice(&value.to_le_bytes());
+        }
+        data
+    }
+
+    #[test]
+    fn roles_of_a_cache_set() {
+        for (version, role) in [(0, "cache device"), (1, "backing device"), (4, "backing device")] {
+            let content = probe(&Reader::new(&image(&BCACHE, &[(8, 8), (16, version)]))).unwrap().content;
+            assert_eq!(content.state.as_deref(), Some(role));
+        }
+        assert!(probe(&Reader::new(&image(&BCACHE, &[(8, 9), (16, 1)]))).is_none());
+    }
+
+    #[test]
+    fn bcachefs_says_where_it_stands() {
+        let found = probe_bcachefs(&Reader::new(&image(&BCACHEFS, &[(104, 8), (16, 1 << 10 | 3)])));
+        let content = found.unwrap().content;
+        assert_eq!((content.label.as_deref(), content.version.as_deref()), (Some("tides"), Some("1.3")));
+        assert!(probe_bcachefs(&Reader::new(&image(&BCACHEFS, &[(104, 9)]))).is_none());
+    }
+}

@@ -30,3 +30,25 @@ pub(super) fn probe(reader: &Reader<'_>) -> Option<Found> {
     }
     found(0, content)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_volume_and_its_metadata() {
+        let mut data = vec![0; 16 << 10];
+        data[3..11].copy_from_slice(b"-FVE-FS-");
+        data[160..176].copy_from_slice(&IDS[0]);
+        data[176..184].copy_from_slice(&8192u64.to_le_bytes());
+        data[8192..8200].copy_from_slice(b"-FVE-FS-");
+        data[8202] = 2;
+        data[8192 + 80..8192 + 96].fill(0x5e);
+        let content = probe(&Reader::new(&data)).unwrap().content;
+        assert_eq!((content.fstype.as_deref(), content.version.as_deref()), (Some("BitLocker"), Some("2")));
+        assert!(content.uuid.unwrap().starts_with("5e5e5e5e-"));
+        data[3] = b'x';
+        data[160] = 0;
+        assert!(probe(&Reader::new(&data)).is_none());
+    }
+}

@@ -40,3 +40,30 @@ fn name(reader: &Reader<'_>, block: u64, catalogue: u64) -> Option<Vec<u8>> {
     (is_leaf && node.u32be(16)? == 1 && length <= 255).then_some(())?;
     node.bytes(22, 2 * length).map(<[u8]>::to_vec)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn name_and_identity() {
+        let mut data = vec![0; 64 << 10];
+        let header = &mut data[1024..];
+        header[..4].copy_from_slice(&[b'H', b'+', 0, 4]);
+        header[40..44].copy_from_slice(&4096u32.to_be_bytes());
+        header[44..48].copy_from_slice(&16u32.to_be_bytes());
+        header[104..112].copy_from_slice(&[1, 2, 3, 4, 5, 6, 7, 8]);
+        header[288..292].copy_from_slice(&2u32.to_be_bytes());
+        // The catalogue at block 2: its header node names leaf 1 of 4096 bytes.
+        data[8192 + 24..8192 + 28].copy_from_slice(&1u32.to_be_bytes());
+        data[8192 + 32..8192 + 34].copy_from_slice(&4096u16.to_be_bytes());
+        let leaf = &mut data[12288..];
+        leaf[8] = 0xff;
+        leaf[16..20].copy_from_slice(&1u32.to_be_bytes());
+        leaf[20..26].copy_from_slice(&[0, 2, 0, b'h', 0, b'i']);
+        let content = probe(&Reader::new(&data)).unwrap().content;
+        assert_eq!((content.label.as_deref(), content.size), (Some("hi"), Some(65536)));
+        // As Python's uuid.uuid3 makes it from the same namespace and bytes.
+        assert_eq!(content.uuid.as_deref().map(|u| &u[14..15]), Some("3"));
+    }
+}

@@ -24,3 +24,18 @@ pub(super) fn probe_integrity(reader: &Reader<'_>) -> Option<Found> {
     content.version = sb.u8(8).map(|v| v.to_string());
     found(0, content)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn integrity_by_its_mark() {
+        let mut data = vec![0; 512];
+        data[..8].copy_from_slice(b"integrt\0");
+        data[8] = 5;
+        let content = probe_integrity(&Reader::new(&data)).unwrap().content;
+        assert_eq!((content.kind, content.version.as_deref()), (ContentKind::Integrity, Some("5")));
+        assert!(probe_verity(&Reader::new(&data)).is_none());
+    }
+}
