@@ -81,9 +81,8 @@ fn row(device: &DeviceOverview, column: usize, width: usize) -> String {
     notes.extend(device.change.map(change_words).map(str::to_owned));
     notes.extend(device.model.as_ref().map(|m| visible(m).into_owned()));
     notes.extend((device.removable == Some(true)).then(|| "can be taken out".to_owned()));
-    notes.extend(device.unusable.as_ref().map(|u| visible(u).into_owned()));
+    notes.extend(usage(device));
     notes.extend(device.disagreements.iter().map(|d| visible(d).into_owned()));
-    notes.extend(entries(device));
     notes.extend(best(device));
     for line in wrapped(&notes.join("; "), width.saturating_sub(column + 4).max(20)) {
         out.push_str(&format!("{indent}{}\n", styled(FAINT, &line)));
@@ -136,10 +135,17 @@ fn change_words(change: Change) -> &'static str {
     }
 }
 
-fn entries(device: &DeviceOverview) -> Option<String> {
-    let lines: Vec<String> =
-        device.entries.iter().map(|e| format!("line {} ({})", e.line, visible(&e.target))).collect();
-    (!lines.is_empty()).then(|| format!("in the table: {}", list(&lines)))
+/// What it is used for, and by which lines of the table.
+fn usage(device: &DeviceOverview) -> Option<String> {
+    let lines: Vec<String> = device.entries.iter().map(|e| format!("line {}", e.line)).collect();
+    let by = if lines.is_empty() { String::new() } else { format!(" by {}", list(&lines)) };
+    let unusable = device.unusable.as_ref().map(|u| visible(u).into_owned());
+    match device.used {
+        Use::Mounted | Use::Swap if lines.is_empty() => unusable.map(|u| format!("{u}, not by the table")),
+        Use::Mounted | Use::Swap => unusable.map(|u| format!("{u}{by}")),
+        _ if lines.is_empty() => unusable,
+        _ => Some(format!("asked for{by}{}", unusable.map(|u| format!("; {u}")).unwrap_or_default())),
+    }
 }
 
 /// The name to write, where the device itself is what one mounts.

@@ -55,9 +55,9 @@ impl ResolveReport {
         }
     }
 
-    /// Whether every name points at exactly one device that can be used.
+    /// Whether some device answers to every name.
     pub fn all_found(&self) -> bool {
-        self.answers.iter().all(|a| a.best.is_some() && !a.found.is_empty())
+        self.answers.iter().all(|a| !a.found.is_empty())
     }
 }
 
@@ -152,7 +152,8 @@ fn found(index: &Index<'_>, answer: &mut Answer, devices: &[&Device]) {
             format!("It holds {}, which is not mounted itself; mount {inside}.", c.words())
         }
         Some(c) if c.kind == ContentKind::Empty => {
-            "It holds nothing yet: a UUID comes with formatting.".to_owned()
+            answer.best = None;
+            "It holds nothing yet: format it first, then write the UUID it gets.".to_owned()
         }
         Some(_) if !alone => "Its UUID is not unique: a copy of the disk is there too.".to_owned(),
         Some(c) => format!("It holds {}; the UUID stays until it is formatted anew.", c.words()),
