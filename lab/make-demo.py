@@ -41,7 +41,7 @@ def part(parent, number, start, size, partuuid, holds, label=None):
     links = [f'/dev/disk/by-partuuid/{partuuid}']
     if holds.get('uuid'): links.append(f"/dev/disk/by-uuid/{holds['uuid']}")
     if holds.get('label'): links.append(f"/dev/disk/by-label/{holds['label']}")
-    p = dict(number=number, start=start, uuid=partuuid, type=TYPES[kind][holds['type']])
+    p = dict(number=number, start=start, uuid=partuuid, type=TYPES[kind][holds['type']], type_words=WORDS[TYPES[kind][holds['type']]])
     if label: p['label'] = label
     return dict(path=path, kind='partition', major=parent['major'], minor=parent['minor'] + number, size=size,
                 sector_size=512, read_only=False, removable=parent['removable'], rotational=parent['rotational'],
@@ -81,6 +81,10 @@ TYPES = {
                 **dict.fromkeys(['ext4', 'xfs', 'btrfs'], '0fc63daf-8483-4772-8e79-3d69d8477de4')),
     'dos': dict(vfat='0x0c', swap='0x82', ext4='0x83'),
 }
+
+
+WORDS = {'c12a7328-f81f-11d2-ba4b-00a0c93ec93b': 'EFI system', '0657fd6d-a4ab-43c4-84e5-0933c84b4f4f': 'Linux swap',
+         '0fc63daf-8483-4772-8e79-3d69d8477de4': 'Linux', '0x0c': 'FAT32 (LBA)', '0x82': 'Linux swap', '0x83': 'Linux'}
 
 
 def active(path, size, used=0, priority=-2):

@@ -7,7 +7,7 @@ use std::path::PathBuf;
 /// Says what a host's mounts and swap will do at the next boot, and what is
 /// wrong with its table (fstab), before the reboot.
 #[derive(Parser, Debug)]
-#[command(name = "bradawl", version, max_term_width = 100, disable_help_subcommand = true)]
+#[command(name = "bradawl", version, max_term_width = 80, disable_help_subcommand = true)]
 pub struct Cli {
     #[command(subcommand)]
     pub command: Command,
@@ -121,11 +121,16 @@ pub struct JudgeArgs {
     pub fail_on: FailOn,
 }
 
-/// Gather the facts about this host into a record.
+/// Gather the facts about a host into a record.
 ///
 /// Reads only. As an ordinary user it says what it was not allowed to see.
 #[derive(Args, Debug)]
 pub struct SurveyArgs {
+    /// A disk image, or a folder that is a host's root; nothing: this host.
+    #[arg(value_name = "HOST")]
+    pub host: Option<String>,
+    #[command(flatten)]
+    pub with: WithArgs,
     /// Put this table into the record in place of the host's own, with the
     /// facts about the targets it names (`-`: standard input).
     #[arg(long, value_name = "FILE")]

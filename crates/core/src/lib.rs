@@ -11,6 +11,7 @@
 pub mod boot;
 pub mod judgement;
 pub mod options;
+pub mod partition_types;
 pub mod path;
 pub mod probe;
 pub mod record;

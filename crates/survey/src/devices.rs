@@ -3,8 +3,9 @@
 
 use crate::files::Files;
 use crate::view::View;
+use bradawl_core::partition_types;
 use bradawl_core::probe::identify;
-use bradawl_core::record::{Device, DeviceKind, PartitionFacts};
+use bradawl_core::record::{Device, DeviceKind, PartitionEntry, PartitionFacts};
 use std::fs::File;
 use std::io;
 use std::path::Path;
@@ -23,7 +24,28 @@ pub(crate) fn read(files: &mut Files) -> Option<Vec<Device>> {
     for device in devices.iter_mut().filter(|d| d.size.is_some_and(|s| s > 0)) {
         hold(files, device);
     }
+    add_types(&mut devices);
     Some(devices)
+}
+
+/// What the kernel does not say of its partitions, the disk's own table does.
+fn add_types(devices: &mut [Device]) {
+    let tables: Vec<(String, Vec<PartitionEntry>)> = devices
+        .iter()
+        .filter_map(|d| Some((d.path.clone(), d.content.as_ref()?.partitions.clone())))
+        .filter(|(_, partitions)| !partitions.is_empty())
+        .collect();
+    for device in devices {
+        let Some(facts) = &mut device.partition else { continue };
+        let table = tables.iter().find(|(disk, _)| device.parents.contains(disk));
+        let same =
+            |e: &&PartitionEntry| Some(e.number) == facts.number && facts.start.is_none_or(|s| s == e.start);
+        let Some(entry) = table.and_then(|(_, entries)| entries.iter().find(same)) else { continue };
+        facts.uuid = facts.uuid.take().or_else(|| entry.uuid.clone());
+        facts.label = facts.label.take().or_else(|| entry.label.clone());
+        facts.type_id = Some(entry.type_id.clone());
+        facts.type_words = partition_types::words(&entry.type_id).map(str::to_owned);
+    }
 }
 
 fn is_hollow(device: &Device) -> bool {
@@ -60,7 +82,7 @@ fn device(files: &Files, name: &str) -> Device {
             start: value("start").and_then(|t| t.parse::<u64>().ok()).and_then(|s| s.checked_mul(512)),
             uuid: given("PARTUUID"),
             label: given("PARTNAME"),
-            type_id: None,
+            ..PartitionFacts::default()
         });
         let disk = std::fs::canonicalize(files.at(&sys)).ok();
         let disk = disk.as_deref().and_then(Path::parent).and_then(Path::file_name);

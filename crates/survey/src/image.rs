@@ -54,6 +54,7 @@ impl Disks {
             uuid: entry.uuid.clone(),
             label: entry.label.clone(),
             type_id: Some(entry.type_id.clone()),
+            type_words: bradawl_core::partition_types::words(&entry.type_id).map(str::to_owned),
         });
         if entry.extended {
             device.content = Some(Content::new(ContentKind::PartitionTable, Some("dos extended")));

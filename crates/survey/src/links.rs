@@ -20,10 +20,20 @@ pub(crate) fn add(files: &Files, devices: Option<&mut Vec<Device>>) -> bool {
     walk(files, &files.at("/dev"), DEPTH, &mut found);
     for device in devices.iter_mut() {
         let mut links = found.remove(&device.path).unwrap_or_default();
+        links.extend(mapper_node(files, device).filter(|node| !links.contains(node)));
         links.sort();
         device.links = Some(links);
     }
     complete
+}
+
+/// The device mapper's own name for a device, where that is a node of its own
+/// and no link.
+fn mapper_node(files: &Files, device: &Device) -> Option<String> {
+    let kernel = device.path.strip_prefix("/dev/")?;
+    let name = files.value(&format!("/sys/class/block/{kernel}/dm/name"))?;
+    let node = format!("/dev/mapper/{name}");
+    files.exists(&node).then_some(node)
 }
 
 fn walk(files: &Files, folder: &Path, depth: usize, found: &mut HashMap<String, Vec<String>>) {
@@ -52,11 +62,18 @@ mod tests {
         std::fs::create_dir_all(root.join("dev/disk/by-uuid")).unwrap();
         std::fs::create_dir_all(root.join("dev/hold")).unwrap();
         std::fs::write(root.join("dev/dm-0"), "").unwrap();
+        std::fs::create_dir_all(root.join("sys/class/block/dm-0/dm")).unwrap();
+        std::fs::create_dir_all(root.join("dev/mapper")).unwrap();
+        std::fs::write(root.join("sys/class/block/dm-0/dm/name"), "hold-cargo\n").unwrap();
+        std::fs::write(root.join("dev/mapper/hold-cargo"), "").unwrap();
         symlink("../../dm-0", root.join("dev/disk/by-uuid/ab-cd")).unwrap();
         symlink("../dm-0", root.join("dev/hold/cargo")).unwrap();
         symlink("/proc/self/fd", root.join("dev/fd")).unwrap();
         let mut devices = vec![Device::new("/dev/dm-0", DeviceKind::Mapper)];
         assert!(add(&Files::own(root), Some(&mut devices)));
-        assert_eq!(devices[0].links.as_deref().unwrap(), ["/dev/disk/by-uuid/ab-cd", "/dev/hold/cargo"]);
+        assert_eq!(
+            devices[0].links.as_deref().unwrap(),
+            ["/dev/disk/by-uuid/ab-cd", "/dev/hold/cargo", "/dev/mapper/hold-cargo"]
+        );
     }
 }

@@ -4,12 +4,10 @@ use crate::input;
 use crate::outcome::{CommandError, Done};
 use crate::ui::Ui;
 use crate::views;
-use bradawl_survey::Survey;
 
 pub fn run(ui: &Ui, args: &SurveyArgs) -> Result<Done, CommandError> {
     let given = args.table.as_deref().map(input::table).transpose()?;
-    let survey = Survey { tables: given.clone().into_iter().collect(), ..Survey::default() };
-    let mut record = survey.live()?;
+    let mut record = input::host(args.host.as_deref(), &args.with, given.as_ref())?.record;
     if let Some(table) = given {
         record.tables = vec![table];
     }

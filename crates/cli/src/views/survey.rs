@@ -12,7 +12,8 @@ pub fn text(record: &Record, width: usize) -> String {
     let mut say = |label: &str, text: String| out.push_str(&labelled(label, &visible(&text), width));
     let system =
         [host.os.clone(), host.kernel.as_ref().map(|k| format!("kernel {k}")), host.architecture.clone()];
-    say("system", system.into_iter().flatten().collect::<Vec<_>>().join(", "));
+    let system: Vec<String> = system.into_iter().flatten().collect();
+    say("system", if system.is_empty() { "not known".to_owned() } else { system.join(", ") });
     say("init", init(record));
     say("table", table(record));
     say("devices", devices(record));

@@ -3,6 +3,7 @@
 //! Layout and feature bits: kernel documentation, "ext4 Data Structures",
 //! super block.
 
+use super::features::{EXT_COMPAT, EXT_INCOMPAT, EXT_RO_COMPAT, names};
 use super::{Found, Reader, crc32c, found, set_label};
 use crate::record::{Content, ContentKind};
 
@@ -55,6 +56,9 @@ pub(super) fn probe(reader: &Reader<'_>) -> Option<Found> {
     content.block_size = Some(block_size);
     content.size = blocks.checked_mul(block_size);
     content.set_uuid = sb.uuid(0xd0).filter(|_| journal);
+    content.features = names(u64::from(compat), EXT_COMPAT);
+    content.features.extend(names(u64::from(incompat), EXT_INCOMPAT));
+    content.features.extend(names(u64::from(ro_compat), EXT_RO_COMPAT));
     content.state = Some(state(sb.u16le(0x3a)?, incompat).to_owned());
     content.last_mounted_on =
         sb.cstr(0x88, 64).filter(|p| !p.is_empty()).map(|p| String::from_utf8_lossy(p).into_owned());

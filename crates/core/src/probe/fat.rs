@@ -39,6 +39,9 @@ pub(super) fn probe(reader: &Reader<'_>) -> Option<Found> {
         let serial = boot.u32le(ids + 3)?;
         content.uuid = Some(short_serial(serial));
     }
+    // A bit of the boot sector that drivers set while the volume is mounted.
+    let dirty = boot.u8(ids + 1).is_some_and(|flags| flags & 1 != 0);
+    content.state = Some(if dirty { "not cleanly unmounted" } else { "clean" }.to_owned());
     let root = if fat32 { root_chain(reader, &geometry, boot.u32le(44)?) } else { geometry.root(reader) };
     let boot_label = boot.bytes(ids + 7, 11).filter(|_| boot.u8(ids + 2) == Some(0x29));
     let label = root.as_deref().and_then(volume_label).or_else(|| {

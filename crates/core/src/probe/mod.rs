@@ -11,6 +11,7 @@ mod exfat;
 mod ext;
 mod f2fs;
 mod fat;
+mod features;
 mod gpt;
 mod hfsplus;
 mod iso9660;

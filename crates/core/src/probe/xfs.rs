@@ -1,6 +1,7 @@
 //! XFS: a big-endian superblock at 0. Layout: "XFS Algorithms & Data
 //! Structures", superblock.
 
+use super::features::{XFS_INCOMPAT, XFS_RO_COMPAT, names};
 use super::{Found, Reader, crc32c, found, set_label};
 use crate::record::{Content, ContentKind};
 
@@ -22,6 +23,8 @@ pub(super) fn probe(reader: &Reader<'_>) -> Option<Found> {
     content.block_size = Some(block_size);
     content.size = sb.u64be(8)?.checked_mul(block_size);
     if version == 5 {
+        content.features = names(u64::from(sb.u32be(212)?), XFS_RO_COMPAT);
+        content.features.extend(names(u64::from(sb.u32be(216)?), XFS_INCOMPAT));
         let len = usize::from(sb.u16be(102)?).clamp(512, 4096);
         let sector = reader.at(0, len)?;
         let sum = crc32c(&[sector.bytes(0, 224)?, &[0; 4], sector.bytes(228, len - 228)?]);

@@ -39,6 +39,9 @@ pub struct Content {
     /// `holds a hibernation image`.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub state: Option<String>,
+    /// Features it has, by the names of its own tools.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub features: Vec<String>,
     /// Where it was mounted last, as the file system notes it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub last_mounted_on: Option<String>,

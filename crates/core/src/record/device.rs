@@ -95,6 +95,9 @@ pub struct PartitionFacts {
     /// Partition type: a GUID or an MBR byte like `0x83`.
     #[serde(rename = "type", skip_serializing_if = "Option::is_none")]
     pub type_id: Option<String>,
+    /// The type in words.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub type_words: Option<String>,
 }
 
 impl Device {
