@@ -8,7 +8,7 @@
 
 mod guest;
 
-use bradawl_core::boot::{EntryState, Forecast, Outcome};
+use bradawl_core::boot::{Consequence, EntryState, Forecast, Outcome};
 use bradawl_core::judgement::judge;
 use bradawl_core::table::Table;
 use guest::{Boot, boots, record};
@@ -100,6 +100,27 @@ fn agreement(name: &str) {
         .filter(|k| boots.iter().any(|b| b.id == **k) && !misses.iter().any(|(id, _)| id == *k))
         .collect();
     assert!(stale.is_empty(), "modelled now: {stale:?}");
+}
+
+/// Findings and forecast never contradict each other: what ends a boot has a
+/// finding that says so, and nothing else claims to.
+#[test]
+fn findings_agree_with_the_forecast() {
+    for boot in boots("252").iter().chain(&boots("sysv")) {
+        let judgement = judge(&record(boot), &Table::parse(boot.table.as_str()));
+        let forecast = judgement.forecast.unwrap();
+        let worst = judgement.findings.iter().map(|f| f.consequence).min();
+        let halts = worst == Some(Consequence::Halt);
+        let ends = matches!(forecast.outcome, Outcome::Emergency | Outcome::Never);
+        assert_eq!(halts, ends, "{}: {:?}, {:#?}", boot.id, forecast.outcome, judgement.findings);
+        let harmless = worst.is_none_or(|w| w >= Consequence::Risk);
+        if forecast.outcome == Outcome::Up {
+            assert!(harmless, "{}: {:#?}", boot.id, judgement.findings);
+        }
+        if forecast.outcome == Outcome::Partial {
+            assert!(!harmless, "{}: partial, but no finding says what is missing", boot.id);
+        }
+    }
 }
 
 #[test]

@@ -2,6 +2,7 @@
 //! what they hold.
 
 use crate::files::Files;
+use crate::udev;
 use crate::view::View;
 use bradawl_core::partition_types;
 use bradawl_core::probe::identify;
@@ -24,6 +25,7 @@ pub(crate) fn read(files: &mut Files) -> Option<Vec<Device>> {
     for device in devices.iter_mut().filter(|d| d.size.is_some_and(|s| s > 0)) {
         hold(files, device);
     }
+    devices.iter_mut().for_each(|device| udev::fill(files, device));
     add_types(&mut devices);
     Some(devices)
 }

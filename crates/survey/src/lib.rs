@@ -11,6 +11,7 @@ mod links;
 mod mounts;
 mod paths;
 mod support;
+mod udev;
 mod view;
 
 use bradawl_core::record::{Origin, Record, TableFile, Unread};

@@ -12,5 +12,5 @@ pub use disagree::{not_in_kernel, stale_links};
 pub use identity::{Identity, Stable, identities};
 pub use index::{Index, Near, Purpose, Resolution};
 pub use names::{best_identity, is_kernel_name};
-pub use source::{Source, Tag};
+pub use source::{Source, Tag, decode_link};
 pub use suggest::suggest;

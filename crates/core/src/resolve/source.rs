@@ -161,7 +161,7 @@ fn unquoted(value: &str) -> &str {
 }
 
 /// Names under /dev/disk spell unusual bytes as `\x20`.
-pub(crate) fn decode_link(name: &str) -> String {
+pub fn decode_link(name: &str) -> String {
     let mut out = Vec::with_capacity(name.len());
     let mut rest = name.as_bytes();
     while let Some((&byte, tail)) = rest.split_first() {

@@ -81,8 +81,9 @@ impl<'a> Case<'a> {
     /// Takes consequence, wait and reason from the forecast of the entry.
     pub fn judge(&self, finding: &mut Finding, request: &Request<'_>) {
         let Some(entry) = self.fate(request) else { return };
-        if let Some(consequence) = entry.consequence {
-            finding.consequence = consequence;
+        // An entry that works all the same is at most a risk.
+        finding.consequence = entry.consequence.unwrap_or(finding.consequence.max(Consequence::Risk));
+        if entry.consequence.is_some() {
             finding.stall_s = entry.stall_s;
         }
         finding.why = at_boot(entry, request);

@@ -116,6 +116,8 @@ impl<'a> Board<'a> {
                 let why = format!("no device answers to {name}; waits {}", seconds(limit));
                 Settled { at: limit, ..Settled::now(EntryState::TimedOut, why) }
             }
+            // Whether the device is there or not, this cannot be mounted.
+            Need::Unknown(_) if matches!(request.trial, Trial::Fails(..)) => tried(request),
             Need::Unknown(why) => Settled::now(EntryState::Unknown, why.as_str()),
             Need::None | Need::Present(_) => tried(request),
         }
