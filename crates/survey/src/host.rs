@@ -29,8 +29,12 @@ pub(crate) fn facts(files: &mut Files, name: &str) -> Host {
     }
 }
 
+/// Marks that container managers leave in a container's root.
+const CONTAINER_MARKS: [&str; 3] = ["/run/systemd/container", "/run/.containerenv", "/.dockerenv"];
+
 /// Facts that only the running machine itself can give.
-pub(crate) fn machine(host: &mut Host) {
+pub(crate) fn machine(files: &Files, host: &mut Host) {
+    host.container = Some(CONTAINER_MARKS.iter().any(|mark| files.exists(mark)));
     host.architecture = Some(rustix::system::uname().machine().to_string_lossy().into_owned());
     host.page_size = u64::try_from(rustix::param::page_size()).ok();
 }

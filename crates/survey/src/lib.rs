@@ -53,7 +53,7 @@ impl Survey {
         std::fs::read_dir(&root).map_err(|e| unreadable(&root, e))?;
         let mut files = Files::own(root);
         let mut record = begin(&mut files, Origin::Live);
-        host::machine(&mut record.host);
+        host::machine(&files, &mut record.host);
         record.command_line = files.text("/proc/cmdline").map(|t| t.trim_end().to_owned());
         record.mounts = files.text("/proc/self/mountinfo").map(|t| mounts::parse_mountinfo(&t));
         record.swaps = files.text("/proc/swaps").map(|t| mounts::parse_swaps(&t));

@@ -34,6 +34,9 @@ pub struct Host {
     /// Version of the mount program, `2.38.1`.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub mount_program: Option<String>,
+    /// Whether it is a container: its kernel and its root are another host's.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub container: Option<bool>,
     /// When the survey was taken, in seconds since 1970 UTC.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub taken_at_s: Option<u64>,

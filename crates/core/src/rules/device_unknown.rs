@@ -72,7 +72,13 @@ fn finding(case: &Case<'_>, request: &Request<'_>, near: &[Near<'_>]) -> Finding
         ),
         _ => remedy(request, near),
     };
-    if near.is_empty() && !request.nofail && !request.entry.is_swap() && !is_vital(request) {
+    if near.is_empty()
+        && !request.nofail
+        && !request.noauto
+        && !request.automount
+        && !request.entry.is_swap()
+        && !is_vital(request)
+    {
         finding.fixes.extend(add_nofail(case, request, false));
     }
     finding
@@ -87,6 +93,10 @@ fn remedy(request: &Request<'_>, near: &[Near<'_>]) -> String {
                 n => format!("differs in {n} characters"),
             };
             format!("{} exists and {difference}: write that.", visible(&only.name))
+        }
+        [] if request.nofail || request.noauto => {
+            "Nothing, if it is meant to be absent now; else give the name of a device that is there."
+                .to_owned()
         }
         [] if matches!(request.source, Source::Device(_)) => {
             "Plug the device in, or name the right one by UUID; if it may be absent, add nofail.".to_owned()

@@ -28,7 +28,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
 pub(super) fn needs_no_check(request: &Request<'_>) -> bool {
     let entry = &request.entry;
     let typed = matches!(entry.fstype.as_str(), "xfs" | "btrfs" | "iso9660" | "squashfs" | "erofs" | "udf");
-    entry.is_swap() || entry.is_bind() || request.network || typed || !request.source.wants_device()
+    entry.is_swap() || entry.is_bind() || typed || !request.source.wants_device()
 }
 
 #[cfg(test)]
@@ -41,6 +41,8 @@ mod tests {
         assert_lines(rule, "LABEL=gauges /srv/gauges xfs nofail 0 2\n", &[2]);
         assert_lines(rule, "tmpfs /tmp tmpfs defaults 0 1\nLABEL=reserve none swap sw 0 2\n", &[2, 3]);
         assert_lines(rule, "LABEL=FIELD /srv/field vfat nofail 0 2\n", &[]);
+        assert_lines(rule, "LABEL=FIELD /srv/field vfat nofail,_netdev 0 2\n", &[]);
+        assert_lines(rule, "h.example:/x /srv/x nfs nofail 0 2\n", &[2]);
         assert_lines(rule, "LABEL=gauges /srv/gauges xfs nofail 0 0\n", &[]);
         assert_eq!(only(rule, "/srv/gauges /export none bind 0 2\n").fixes[0].edits[0].text, "0");
     }

@@ -43,6 +43,10 @@ mod tests {
         let mut record = host();
         record.command_line = Some("root=/dev/vda1 rw".into());
         assert!(!fires(findings_on(&record, "")));
+        record.command_line = Some("root=/dev/vda1 ro".into());
+        record.host.container = Some(true);
+        assert!(!fires(findings_on(&record, "")));
+        record.host.container = None;
         record.command_line = None;
         assert!(!fires(findings_on(&record, "")));
     }

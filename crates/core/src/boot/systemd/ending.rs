@@ -18,11 +18,14 @@ const LOGIN_FOLDERS: [&str; 3] = ["/tmp", "/var", "/var/tmp"];
 pub(super) fn consequence(request: &Request<'_>, settled: &Settled) -> Option<Consequence> {
     let late = settled.at != Some(0.0) && gates_login(request);
     match settled.state {
-        EntryState::Manual | EntryState::OnAccess => {
-            let hollow =
-                matches!(request.need, Need::Missing(_)) || matches!(request.trial, Trial::Fails(..));
-            hollow.then_some(Consequence::Risk)
-        }
+        EntryState::Manual | EntryState::OnAccess => match (&request.need, &request.trial) {
+            // A disk that is plugged in now and then has its entry so.
+            (Need::Missing(near), _) if near.is_empty() && settled.state == EntryState::Manual => {
+                Some(Consequence::Note)
+            }
+            (Need::Missing(_), _) | (_, Trial::Fails(..)) => Some(Consequence::Risk),
+            _ => None,
+        },
         EntryState::Ignored if settled.why.contains("already asks") => Some(Consequence::Note),
         EntryState::Ignored => Some(Consequence::Missing),
         EntryState::TimedOut | EntryState::Failed | EntryState::Blocked => {
@@ -72,6 +75,9 @@ pub(super) fn outcome(
 /// `root=` of the command line when it names a device by a tag and no device
 /// answers to it.
 pub(super) fn lost_root(record: &Record, index: &Index<'_>) -> Option<String> {
+    if record.host.container == Some(true) {
+        return None;
+    }
     let words = record.command_line.as_deref()?.split_whitespace();
     let value = words.filter_map(|w| w.strip_prefix("root=")).next_back()?;
     let source = Source::parse(value);
@@ -80,8 +86,12 @@ pub(super) fn lost_root(record: &Record, index: &Index<'_>) -> Option<String> {
 }
 
 /// Whether root stays read-only: the kernel mounts it so when told to, and no
-/// working entry changes that (recorded).
+/// working entry changes that (recorded). A container's root is its host's
+/// affair, as is the command line it sees.
 pub(super) fn root_read_only(record: &Record, requests: &[Request<'_>]) -> bool {
+    if record.host.container == Some(true) {
+        return false;
+    }
     let mut words = record.command_line.as_deref().unwrap_or_default().split_whitespace();
     let last = words.rfind(|w| matches!(*w, "ro" | "rw"));
     last == Some("ro") && requests.iter().find(|r| r.is_root()).is_none_or(|r| root_trouble(r).is_some())
