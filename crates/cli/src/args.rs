@@ -41,6 +41,15 @@ pub struct AuditArgs {
     pub with: WithArgs,
     #[command(flatten)]
     pub judge: JudgeArgs,
+    /// Only findings of this rule; once for each.
+    #[arg(long, value_name = "RULE")]
+    pub only: Vec<String>,
+    /// Only findings as bad as this, or worse.
+    #[arg(long, value_enum, value_name = "CONSEQUENCE")]
+    pub min: Option<FailOn>,
+    /// One line for each host, and no findings.
+    #[arg(long)]
+    pub summary: bool,
 }
 
 /// Say what the next boot will do: when, and why.

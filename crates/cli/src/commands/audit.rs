@@ -6,6 +6,7 @@ use crate::views;
 use bradawl_core::judgement::judge;
 use bradawl_core::record::TableFile;
 use bradawl_core::report::{AuditReport, Failure, HostAudit};
+use bradawl_core::rules::RULES;
 use bradawl_core::table::Table;
 
 /// A host's findings and the table they are about, for the text view.
@@ -38,14 +39,32 @@ pub fn run(ui: &Ui, args: &AuditArgs) -> Result<Done, CommandError> {
     finish(ui, args, audited, failed)
 }
 
+/// Takes out the findings that were not asked for.
+fn filter(args: &AuditArgs, audited: &mut [Audited]) -> Result<(), CommandError> {
+    if let Some(unknown) = args.only.iter().find(|name| !RULES.iter().any(|r| r.slug == name.as_str())) {
+        return Err(CommandError::input(unknown.as_str(), "there is no rule of this name"));
+    }
+    for one in audited {
+        one.audit.findings.retain(|f| {
+            let named = args.only.is_empty() || args.only.iter().any(|name| name == f.rule);
+            named && args.min.is_none_or(|min| min.reached_by(Some(f.consequence)))
+        });
+    }
+    Ok(())
+}
+
 fn finish(
     ui: &Ui,
     args: &AuditArgs,
-    audited: Vec<Audited>,
+    mut audited: Vec<Audited>,
     failed: Vec<Failure>,
 ) -> Result<Done, CommandError> {
     let partly = !failed.is_empty();
-    let text = views::audit::text(&audited, &failed, ui.width());
+    filter(args, &mut audited)?;
+    let text = match args.summary {
+        true => views::audit::overview(&audited, &failed, ui.width()),
+        false => views::audit::text(&audited, &failed, ui.width()),
+    };
     let report = AuditReport::new(audited.into_iter().map(|a| a.audit).collect(), failed);
     match args.judge.format {
         Format::Text => ui.print(&text)?,

@@ -100,3 +100,19 @@ fn every_line_fits_eighty_columns() {
         }
     }
 }
+
+#[test]
+fn findings_can_be_picked() {
+    let scene = Scene::new();
+    let rules = |args: &[&str]| -> Vec<String> {
+        let json = scene.run(&[&["audit", &demo("mooring"), "--format", "json"][..], args].concat()).json();
+        let findings = json["hosts"][0]["findings"].as_array().unwrap().clone();
+        findings.iter().map(|f| f["rule"].as_str().unwrap().to_owned()).collect()
+    };
+    assert_eq!(rules(&["--only", "pass-useless"]), ["pass-useless"]);
+    assert_eq!(rules(&["--min", "halt"]), ["option-unknown", "device-unknown", "entry-fails"]);
+    let unknown = scene.run(&["audit", &demo("mooring"), "--only", "pass-useles"]);
+    assert!(unknown.status == 2 && unknown.stderr.contains("no rule of this name"), "{unknown}");
+    let summary = scene.run(&["audit", &demo("mooring"), &demo("kelp"), "--summary"]);
+    assert_eq!(summary.stdout.lines().filter(|l| !l.is_empty()).count(), 3, "{summary}");
+}

@@ -63,7 +63,7 @@ mod tests {
         assert_lines(rule, "LABEL=gauges /srv/file xfs defaults 0 0\n", &[2]);
         assert_lines(rule, "LABEL=gauges /srv/gauges xfs defaults 0 0\n", &[]);
         assert_lines(rule, "LABEL=gauges /srv/gauges ext4 defaults 0 0\n", &[]);
-        assert_lines(rule, "uuid=7c0de5a1 /srv/gauges ext4 defaults 0 0\n", &[2]);
+        assert_lines(rule, "/srv/gauges /srv/x none defaults 0 0\n", &[2]);
     }
 
     #[test]

@@ -8,6 +8,7 @@ mod case;
 mod finding;
 
 mod ambiguous;
+mod byte_order_mark;
 mod content_ambiguous;
 mod content_none;
 mod device_unknown;
@@ -22,6 +23,7 @@ mod member_not_volume;
 mod needs_repair;
 mod nofail_missing;
 mod not_mountable;
+mod number_field;
 mod option_unknown;
 mod option_value;
 mod partition_not_in_kernel;
@@ -29,7 +31,9 @@ mod pass_root;
 mod pass_useless;
 mod removable;
 mod root_entry;
+mod smart_punctuation;
 mod swap_stale_uuid;
+mod tag_spelling;
 mod target_missing;
 mod type_mismatch;
 mod type_unsupported;
@@ -54,7 +58,11 @@ pub struct Rule {
 
 /// All rules. The catch-all comes last: it looks at what the others found.
 pub const RULES: &[Rule] = &[
+    byte_order_mark::RULE,
     field_count::RULE,
+    number_field::RULE,
+    smart_punctuation::RULE,
+    tag_spelling::RULE,
     device_unknown::RULE,
     swap_stale_uuid::RULE,
     lv_hyphens::RULE,

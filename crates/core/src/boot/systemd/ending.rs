@@ -27,6 +27,8 @@ pub(super) fn consequence(request: &Request<'_>, settled: &Settled) -> Option<Co
             _ => None,
         },
         EntryState::Ignored if settled.why.contains("already asks") => Some(Consequence::Note),
+        // A comment behind a byte-order mark asks for nothing.
+        EntryState::Ignored if request.entry.source.starts_with("\u{feff}#") => Some(Consequence::Note),
         EntryState::Ignored => Some(Consequence::Missing),
         EntryState::TimedOut | EntryState::Failed | EntryState::Blocked => {
             let required = !request.nofail && !request.noauto && !request.automount;
