@@ -15,6 +15,7 @@ use std::io::Read as _;
 use std::path::{Path, PathBuf};
 
 const PAGE: usize = 4096;
+const ZEROS: [u8; PAGE] = [0; PAGE];
 
 /// An image unpacked without its pages of zeros.
 struct Sparse {
@@ -29,14 +30,18 @@ impl Sparse {
         let file = std::fs::File::open(path).unwrap();
         let mut decoder = ruzstd::decoding::StreamingDecoder::new(file).unwrap();
         let (mut pages, mut size) = (HashMap::new(), 0u64);
+        let mut block = Vec::new();
         loop {
-            let mut page = Vec::with_capacity(PAGE);
-            let n = decoder.by_ref().take(PAGE as u64).read_to_end(&mut page).unwrap() as u64;
-            if page.iter().any(|b| *b != 0) {
-                pages.insert(size / PAGE as u64, page);
+            block.clear();
+            let n = decoder.by_ref().take(1 << 20).read_to_end(&mut block).unwrap();
+            // Compared as slices: a loop over bytes is slow without optimisation.
+            for (page, bytes) in (size / PAGE as u64..).zip(block.chunks(PAGE)) {
+                if bytes != &ZEROS[..bytes.len()] {
+                    pages.insert(page, bytes.to_vec());
+                }
             }
-            size += n;
-            if n < PAGE as u64 {
+            size += n as u64;
+            if n < 1 << 20 {
                 break;
             }
         }
@@ -56,10 +61,19 @@ impl Bytes for Sparse {
 
     fn read_at(&self, offset: u64, buffer: &mut [u8]) -> std::io::Result<usize> {
         let len = buffer.len().min(usize::try_from(self.size - offset.min(self.size)).unwrap());
-        for (n, byte) in buffer[..len].iter_mut().enumerate() {
-            let at = self.from + offset + n as u64;
-            let page = self.pages.get(&(at / PAGE as u64));
-            *byte = page.and_then(|p| p.get(usize::try_from(at).unwrap() % PAGE)).copied().unwrap_or(0);
+        let mut done = 0;
+        while done < len {
+            let at = self.from + offset + done as u64;
+            let within = usize::try_from(at).unwrap() % PAGE;
+            let run = (PAGE - within).min(len - done);
+            let page = self.pages.get(&(at / PAGE as u64)).and_then(|p| p.get(within..));
+            let target = &mut buffer[done..done + run];
+            target.fill(0);
+            if let Some(bytes) = page {
+                let have = bytes.len().min(run);
+                target[..have].copy_from_slice(&bytes[..have]);
+            }
+            done += run;
         }
         self.read.set(self.read.get() + len as u64);
         Ok(len)

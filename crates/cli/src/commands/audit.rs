@@ -3,17 +3,11 @@ use crate::input;
 use crate::outcome::{CommandError, Done};
 use crate::ui::Ui;
 use crate::views;
+use crate::views::audit::Audited;
 use bradawl_core::judgement::judge;
 use bradawl_core::record::TableFile;
 use bradawl_core::report::{AuditReport, Failure, HostAudit};
 use bradawl_core::rules::RULES;
-use bradawl_core::table::Table;
-
-/// A host's findings and the table they are about, for the text view.
-pub struct Audited {
-    pub audit: HostAudit,
-    pub table: Table,
-}
 
 pub fn run(ui: &Ui, args: &AuditArgs) -> Result<Done, CommandError> {
     let given = args.judge.table.as_deref().map(input::table).transpose()?;

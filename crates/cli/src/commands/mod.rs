@@ -7,8 +7,6 @@ mod forecast;
 mod resolve;
 mod survey;
 
-pub use audit::Audited;
-
 use crate::args::{Cli, Command};
 use crate::outcome::{CommandError, Done};
 use crate::ui::Ui;

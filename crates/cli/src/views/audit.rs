@@ -1,12 +1,17 @@
 //! Findings for reading: the verdict first, then each finding with its line.
 
-use crate::commands::Audited;
 use crate::ui::{BOLD, FAINT, GOOD, MARK, labelled, padded, shortened, style, styled, take_columns, wrapped};
 use bradawl_core::boot::{Consequence, Outcome};
 use bradawl_core::report::{Failure, HostAudit, Totals};
 use bradawl_core::rules::{Finding, Fix};
 use bradawl_core::table::Table;
 use bradawl_core::text::{count, list, visible};
+
+/// A host's findings and the table they are about, for the text view.
+pub struct Audited {
+    pub audit: HostAudit,
+    pub table: Table,
+}
 
 /// Findings beyond this many of one host are only counted.
 const MAX_SHOWN: usize = 100;

@@ -1,8 +1,7 @@
 use super::trial::{Cause, Trial, mount, swap};
-use super::unit_name::encode_link;
 use crate::path::tidy;
 use crate::record::{PathFacts, PathKind, Record};
-use crate::resolve::{Index, Near, Purpose, Resolution, Source, is_network_type, suggest};
+use crate::resolve::{Index, Near, Purpose, Resolution, Source, encode_link, is_network_type, suggest};
 use crate::table::{Entry, Table};
 
 /// What one entry asks the boot for, and what is known of it.

@@ -29,22 +29,10 @@ pub fn swap_unit(path: &str) -> String {
     format!("{}.swap", escape_path(path))
 }
 
-/// A value in a name under /dev/disk: what is unusual becomes `\x20`.
-pub(crate) fn encode_link(value: &str) -> String {
-    let mut out = String::with_capacity(value.len());
-    for c in value.chars() {
-        if c.is_ascii_alphanumeric() || "#+-.:=@_".contains(c) || !c.is_ascii() {
-            out.push(c);
-        } else {
-            out.push_str(&format!("\\x{:02x}", u32::from(c)));
-        }
-    }
-    out
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::resolve::encode_link;
 
     #[test]
     fn as_recorded_boots_named_them() {

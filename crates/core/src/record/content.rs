@@ -203,6 +203,18 @@ pub enum ContentKind {
 }
 
 impl ContentKind {
+    /// Whether the device manager makes no links for it: its UUID is no name
+    /// that an entry can use (recorded for a physical volume).
+    pub fn is_nameless(self) -> bool {
+        matches!(
+            self,
+            ContentKind::RaidMember
+                | ContentKind::LvmPv
+                | ContentKind::PoolMember
+                | ContentKind::PartitionTable
+        )
+    }
+
     /// Whether it is a part or a shell of something else: not what is
     /// mounted.
     pub fn is_member(self) -> bool {

@@ -1,7 +1,8 @@
 //! Where the kernel or the device manager sees something else than the disks
 //! hold.
 
-use super::source::{Tag, decode_link};
+use super::link::decode_link;
+use super::source::Tag;
 use crate::record::{Device, Origin, PartitionEntry, Record};
 
 /// Partitions that the disk's own table has and the kernel does not know, or

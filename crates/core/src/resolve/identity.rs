@@ -1,8 +1,7 @@
 //! All names of a device, and how long each lasts.
 
-use super::index::is_nameless;
+use super::link::encode_link;
 use super::source::Tag;
-use crate::boot::encode_link;
 use crate::record::{ContentKind, Device};
 use serde::Serialize;
 
@@ -75,7 +74,7 @@ pub fn identities(device: &Device, complete: bool) -> Vec<Identity> {
 
 /// The UUID of a partition table or of a member is no name of the device.
 fn tag_counts(tag: Tag, kind: Option<ContentKind>) -> bool {
-    matches!(tag, Tag::PartUuid | Tag::PartLabel) || !kind.is_some_and(is_nameless)
+    matches!(tag, Tag::PartUuid | Tag::PartLabel) || !kind.is_some_and(ContentKind::is_nameless)
 }
 
 fn of_path(path: &str) -> Stable {

@@ -1,5 +1,6 @@
 use super::identity::{Identity, identities};
-use super::source::{Source, Tag, decode_link};
+use super::link::decode_link;
+use super::source::{Source, Tag};
 use crate::record::{ContentKind, Device, PathFacts, Record};
 use std::collections::HashMap;
 
@@ -155,7 +156,7 @@ impl<'a> Index<'a> {
         let is_it = |d: &&Device| {
             d.content
                 .as_ref()
-                .is_some_and(|c| is_nameless(c.kind) && c.kind.is_member() && c.uuid.as_ref() == Some(value))
+                .is_some_and(|c| c.kind.is_nameless() && c.kind.is_member() && c.uuid.as_ref() == Some(value))
         };
         self.devices.iter().filter(is_it).collect()
     }
@@ -231,19 +232,10 @@ impl<'a> Doubtful<'a> {
     }
 }
 
-/// Contents for which the device manager makes no links: their UUID is no
-/// name that an entry can use (recorded for a physical volume).
-pub(super) fn is_nameless(kind: ContentKind) -> bool {
-    matches!(
-        kind,
-        ContentKind::RaidMember | ContentKind::LvmPv | ContentKind::PoolMember | ContentKind::PartitionTable
-    )
-}
-
 /// The tagged names of a device: from its bytes and from the names under
 /// /dev/disk that exist.
 fn tags_of(device: &Device) -> Vec<(Tag, String)> {
-    let content = device.content.as_ref().filter(|c| !is_nameless(c.kind));
+    let content = device.content.as_ref().filter(|c| !c.kind.is_nameless());
     let partition = device.partition.as_ref();
     let own = [
         (Tag::Uuid, content.and_then(|c| c.uuid.clone())),

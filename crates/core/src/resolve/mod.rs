@@ -3,6 +3,7 @@
 mod disagree;
 mod identity;
 mod index;
+mod link;
 mod names;
 mod source;
 mod suggest;
@@ -11,6 +12,7 @@ pub(crate) use source::is_network_type;
 pub use disagree::{not_in_kernel, stale_links};
 pub use identity::{Identity, Stable, identities};
 pub use index::{Index, Near, Purpose, Resolution};
+pub use link::{decode_link, encode_link};
 pub use names::{best_identity, is_kernel_name};
-pub use source::{Source, Tag, decode_link};
+pub use source::{Source, Tag};
 pub use suggest::suggest;

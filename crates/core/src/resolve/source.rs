@@ -1,3 +1,4 @@
+use super::link::decode_link;
 use crate::table::Entry;
 use std::fmt;
 
@@ -158,20 +159,6 @@ fn looks_like_device(entry: &Entry) -> bool {
 fn unquoted(value: &str) -> &str {
     let strip = |q: char| value.strip_prefix(q).and_then(|v| v.strip_suffix(q));
     strip('"').or_else(|| strip('\'')).unwrap_or(value)
-}
-
-/// Names under /dev/disk spell unusual bytes as `\x20`.
-pub fn decode_link(name: &str) -> String {
-    let mut out = Vec::with_capacity(name.len());
-    let mut rest = name.as_bytes();
-    while let Some((&byte, tail)) = rest.split_first() {
-        let code = rest.strip_prefix(b"\\x").and_then(|r| r.get(..2));
-        let code =
-            code.and_then(|c| std::str::from_utf8(c).ok()).and_then(|c| u8::from_str_radix(c, 16).ok());
-        out.push(code.unwrap_or(byte));
-        rest = if code.is_some() { &rest[4..] } else { tail };
-    }
-    String::from_utf8_lossy(&out).into_owned()
 }
 
 fn is_uuid(text: &str) -> bool {
