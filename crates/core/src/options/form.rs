@@ -75,9 +75,15 @@ fn number(text: &str) -> Option<i64> {
     }
 }
 
+/// A size as the kernel's parser takes it: digits, a unit, and for shares of
+/// memory a percent sign, behind which digits may be missing (recorded). A
+/// number too large wraps around and is taken.
 fn size(text: &str) -> bool {
-    let digits = text.trim_end_matches(['k', 'K', 'm', 'M', 'g', 'G', 't', 'T', 'p', 'P', 'e', 'E', '%']);
-    text.len() - digits.len() <= 1 && number(digits).is_some_and(|n| n >= 0)
+    let share = text.strip_suffix('%');
+    let rest = share.unwrap_or(text);
+    let digits = rest.strip_suffix(|c: char| "kKmMgGtTpPeE".contains(c)).unwrap_or(rest);
+    let plain = digits.bytes().all(|b| b.is_ascii_digit()) && (share.is_some() || !digits.is_empty());
+    plain || number(digits).is_some_and(|n| n >= 0)
 }
 
 #[cfg(test)]
@@ -99,6 +105,9 @@ mod tests {
             (Form::Octal, Some(""), false),
             (Form::Size, Some("50%"), true),
             (Form::Size, Some("2G"), true),
+            (Form::Size, Some("1G%"), true),
+            (Form::Size, Some("99999999999999999999"), true),
+            (Form::Size, Some("k"), false),
             (Form::Size, Some("lots"), false),
             (Form::Size, Some("2GB"), false),
             (Form::OneOf(&["a", "b"]), Some("b"), true),
