@@ -1,6 +1,6 @@
 use super::trial::{Cause, Trial, mount, swap};
 use crate::path::tidy;
-use crate::record::{PathFacts, PathKind, Record};
+use crate::record::{Content, Device, PathFacts, PathKind, Record};
 use crate::resolve::{Index, Near, Purpose, Resolution, Source, encode_link, is_network_type, suggest};
 use crate::table::{Entry, Table};
 
@@ -36,7 +36,7 @@ pub enum Need<'a> {
     /// It needs none.
     None,
     /// It is there.
-    Present(Vec<&'a crate::record::Device>),
+    Present(Vec<&'a Device>),
     /// It is not; names that look alike.
     Missing(Vec<Near<'a>>),
     /// The facts do not tell; why.
@@ -117,10 +117,23 @@ fn target(entry: &Entry, facts: Option<&PathFacts>) -> Option<String> {
     Some(tidy(canonical.unwrap_or(&entry.target)))
 }
 
-impl Request<'_> {
+impl<'a> Request<'a> {
     /// Number of the entry's line.
     pub fn line(&self) -> usize {
         self.entry.line
+    }
+
+    /// The device it needs, when that is there; the first when several are.
+    pub fn device(&self) -> Option<&'a Device> {
+        match &self.need {
+            Need::Present(devices) => devices.first().copied(),
+            _ => None,
+        }
+    }
+
+    /// What that device holds, as far as it was read.
+    pub fn content(&self) -> Option<&'a Content> {
+        self.device()?.content.as_ref()
     }
 
     /// Whether it is the entry of the root file system.

@@ -1,0 +1,2 @@
+pub(super) mod entry_fails;
+pub(super) mod nofail_missing;

@@ -1,0 +1,2 @@
+pub(super) mod pass_root;
+pub(super) mod pass_useless;

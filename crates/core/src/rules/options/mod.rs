@@ -1,0 +1,2 @@
+pub(super) mod option_unknown;
+pub(super) mod option_value;

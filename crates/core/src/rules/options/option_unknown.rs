@@ -1,0 +1,121 @@
+use crate::boot::{Consequence, Request, option_verdicts};
+use crate::options::{About, Checked, Verdict};
+use crate::rules::{Case, Edit, Family, Finding, Fix, Rule};
+use crate::table::{FieldName, OptionItem, Span};
+use crate::text::visible;
+
+/// The type, or the kernel, does not take the option.
+pub(in crate::rules) const RULE: Rule = Rule {
+    slug: "option-unknown",
+    family: Family::Options,
+    default: Consequence::Missing,
+    what: "the file system type or the kernel does not take the option",
+    matters: "Most file systems refuse to mount when they meet an option they do not know: one misspelt \
+          word is enough. Kernels also drop options from one release to the next.",
+    at_boot: "The mount fails at once; without nofail boot stops in emergency mode. For root the remount \
+          fails and root stays read-only.",
+    fix: "Correct the spelling, or take the option out.",
+    verified: "More than two thousand recorded option lists on kernels 5.10, 6.1, 6.12 and 6.18; no list \
+          that a kernel took is called refused.",
+    check,
+};
+
+fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    for (request, checked) in refused(case) {
+        if checked.about == About::Value {
+            continue;
+        }
+        let option = &request.entry.options[checked.index];
+        let mut finding = option_finding(case, &RULE, request, option);
+        finding.message = format!("The option {} is refused: {}.", visible(&option.name), checked.why);
+        finding.remedy = match checked.near.as_slice() {
+            [] => "Take it out of the list.".to_owned(),
+            [near] => format!("Write {near}, or take it out."),
+            several => format!("Write one of {}, or take it out.", several.join(", ")),
+        };
+        for near in &checked.near {
+            let text = option.value.as_ref().map_or((*near).to_owned(), |v| format!("{near}={v}"));
+            finding = finding.with_fix(format!("write {near}"), text, checked.near.len() == 1);
+        }
+        if checked.near.is_empty() {
+            finding.fixes.extend(removal(case, request, checked.index));
+        }
+        findings.push(finding);
+    }
+}
+
+/// The edit that takes one option out of the list, with its comma; a list of
+/// one becomes `defaults`.
+fn removal(case: &Case<'_>, request: &Request<'_>, index: usize) -> Option<Fix> {
+    let options = &request.entry.options;
+    let span = options[index].span;
+    let (from, to) = match (index.checked_sub(1).map(|i| options[i].span), options.get(index + 1)) {
+        (Some(before), _) => (before.end, span.end),
+        (None, Some(after)) => (span.start, after.span.start),
+        (None, None) => (span.start, span.end),
+    };
+    let text = if options.len() == 1 { "defaults" } else { "" };
+    let columns = case.table.columns(case.table.line(request.line())?, Span { start: from, end: to });
+    let name = &options[index].name;
+    let edit = Edit { line: request.line(), columns, text: text.to_owned() };
+    Some(Fix { title: format!("take {} out", visible(name)), edits: vec![edit], safe: true })
+}
+
+/// The refused options of all entries that are tried with a known type.
+pub(in crate::rules) fn refused<'c>(case: &'c Case<'_>) -> Vec<(&'c Request<'c>, Checked)> {
+    let mut all = Vec::new();
+    for request in case.requests {
+        let verdicts = option_verdicts(case.record, &request.entry, request.content());
+        all.extend(verdicts.into_iter().filter(|v| v.verdict == Verdict::Refused).map(|v| (request, v)));
+    }
+    all
+}
+
+/// A finding that marks one option.
+pub(in crate::rules) fn option_finding(
+    case: &Case<'_>,
+    rule: &Rule,
+    request: &Request<'_>,
+    option: &OptionItem,
+) -> Finding {
+    let mut finding = case.finding_at(rule, request, FieldName::Options, Some(option.span));
+    case.judge(&mut finding, request);
+    finding
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::rules::testing::{assert_lines, only};
+
+    #[test]
+    fn fires_on_names_the_type_does_not_take() {
+        let rule = "option-unknown";
+        assert_lines(rule, "LABEL=gauges /srv/gauges xfs noatme 0 0\n", &[2]);
+        assert_lines(rule, "LABEL=gauges /srv/gauges xfs noatime,x-note=a,comment=b 0 0\n", &[]);
+        assert_lines(rule, "LABEL=gauges /srv/gauges xfs nobarrier 0 0\n", &[2]);
+        assert_lines(rule, "LABEL=gauges /srv/gauges auto uid=5 0 0\n", &[2]);
+        assert_lines(rule, "x /srv/x gfs2 locktable=y 0 0\n", &[]);
+    }
+
+    #[test]
+    fn marks_the_option_and_offers_the_near_name() {
+        let finding = only("option-unknown", "LABEL=gauges /srv/gauges xfs defaults,noatme 0 0\n");
+        assert_eq!(finding.columns, Some([39, 44]));
+        assert_eq!(finding.consequence, Consequence::Halt);
+        assert_eq!(finding.fixes[0].edits[0].text, "noatime");
+    }
+
+    #[test]
+    fn takes_out_what_has_no_successor() {
+        for (list, columns, text) in [
+            ("noatime,nobarrier", [37, 46], ""),
+            ("nobarrier,noatime", [30, 39], ""),
+            ("nobarrier", [30, 38], "defaults"),
+        ] {
+            let finding = only("option-unknown", &format!("LABEL=gauges /srv/gauges xfs {list} 0 0\n"));
+            let edit = &finding.fixes[0].edits[0];
+            assert_eq!((edit.columns, edit.text.as_str()), (columns, text), "{list}");
+        }
+    }
+}

@@ -1,0 +1,1 @@
+pub(super) mod swap_stale_uuid;

@@ -1,0 +1,81 @@
+use crate::boot::{Consequence, EntryState, Request};
+use crate::rules::{Case, Family, Finding, Rule};
+use crate::table::FieldName;
+use crate::text::visible;
+use std::collections::HashMap;
+
+/// Two entries want the same place.
+pub(in crate::rules) const RULE: Rule = Rule {
+    slug: "duplicate-target",
+    family: Family::Target,
+    default: Consequence::Risk,
+    what: "two entries have the same target",
+    matters: "Two lines want the same folder.",
+    at_boot: "systemd makes one unit for each target: the first line counts, the second is passed over \
+          with an error. A line-by-line init mounts both, the later over the earlier.",
+    fix: "Remove one of the lines, or give one another target.",
+    verified: "Recorded boot with two entries for one target: the first counts (systemd 252).",
+    check,
+};
+
+fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    let mut firsts: HashMap<&str, &Request<'_>> = HashMap::new();
+    for request in case.requests {
+        let Some(target) = &request.target else { continue };
+        let first = *firsts.entry(target).or_insert(request);
+        if first.line() == request.line() {
+            continue;
+        }
+        let same = first.source == request.source && first.entry.fstype == request.entry.fstype;
+        let mut finding = case.finding(&RULE, request, FieldName::Target);
+        finding.message = format!("Line {} already mounts something on {}.", first.line(), visible(target));
+        finding.remedy = format!(
+            "Remove one of the lines {} and {}, or give one another target.",
+            first.line(),
+            request.line()
+        );
+        let ignored = case.fate(request).is_some_and(|f| f.state == EntryState::Ignored);
+        (finding.consequence, finding.why) = match (ignored, same) {
+            (true, true) => (
+                Consequence::Note,
+                "The init system takes the first and passes this one over; both ask for the same.".to_owned(),
+            ),
+            (true, false) => (
+                Consequence::Missing,
+                "The init system takes the first and passes this one over: it is never mounted.".to_owned(),
+            ),
+            (false, _) => (Consequence::Risk, "Both are mounted, and this one hides the other.".to_owned()),
+        };
+        findings.push(finding);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::rules::testing::{assert_lines, only};
+
+    #[test]
+    fn fires_on_the_later_line() {
+        let rule = "duplicate-target";
+        assert_lines(
+            rule,
+            "LABEL=gauges /srv/gauges xfs nofail 0 0\nLABEL=FIELD /srv//gauges/ vfat nofail 0 0\n",
+            &[3],
+        );
+        assert_lines(
+            rule,
+            "LABEL=gauges /srv/gauges xfs nofail 0 0\nLABEL=FIELD /srv/gauges2 vfat nofail 0 0\n",
+            &[],
+        );
+        assert_lines(rule, "LABEL=reserve none swap sw 0 0\n/swap none swap sw 0 0\n", &[]);
+    }
+
+    #[test]
+    fn the_same_line_twice_is_harmless() {
+        let twice = "LABEL=gauges /srv/gauges xfs nofail 0 0\nLABEL=gauges /srv/gauges xfs nofail 0 0\n";
+        assert_eq!(only("duplicate-target", twice).consequence, Consequence::Note);
+        let other = "LABEL=gauges /srv/gauges xfs nofail 0 0\nLABEL=FIELD /srv/gauges vfat nofail 0 0\n";
+        assert_eq!(only("duplicate-target", other).consequence, Consequence::Missing);
+    }
+}
