@@ -57,7 +57,7 @@ pub(crate) fn parse_meminfo(text: &str) -> Option<Memory> {
 
 /// The octal escapes of /proc.
 fn unescape(text: &str) -> String {
-    String::from_utf8_lossy(&bradawl_core::table::decode(text.as_bytes())).into_owned()
+    String::from_utf8_lossy(&bradawl_core::table::decode_octal(text.as_bytes())).into_owned()
 }
 
 #[cfg(test)]

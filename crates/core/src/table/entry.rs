@@ -70,16 +70,15 @@ impl Entry {
                 .unwrap_or_default()
         };
         let options = fields.get(3).map(|&span| options(table, span)).unwrap_or_default();
-        let dump = leading_number(&text(4));
-        let pass = dump.and_then(|_| leading_number(&text(5)));
+        let (dump, pass) = numbers(&text(4), &text(5));
         Some(Entry {
             line: line.number,
             source: text(0),
             target: text(1),
             fstype: text(2),
             options,
-            dump: dump.unwrap_or(0),
-            pass: pass.unwrap_or(0),
+            dump,
+            pass,
             fields,
         })
     }
@@ -147,12 +146,20 @@ fn option(table: &Table, span: Span) -> OptionItem {
     OptionItem { name, value, span }
 }
 
-/// The number a field starts with, as `sscanf("%d")` takes it.
-fn leading_number(text: &str) -> Option<i64> {
+/// Both numbers as `sscanf(" %d %d ")` takes them: the second begins where the
+/// first ends, and what is no number counts as 0.
+fn numbers(dump: &str, pass: &str) -> (i64, i64) {
+    let Some((dump, rest)) = leading_number(dump) else { return (0, 0) };
+    let pass = leading_number(if rest.is_empty() || rest == "\r" { pass } else { rest });
+    (dump, pass.map_or(0, |(pass, _)| pass))
+}
+
+/// The number a field starts with, and what follows it.
+fn leading_number(text: &str) -> Option<(i64, &str)> {
     let digits = text.strip_prefix(['-', '+']).unwrap_or(text);
     let len = digits.bytes().take_while(u8::is_ascii_digit).count();
     let value: i64 = digits[..len].parse().ok()?;
-    Some(if text.starts_with('-') { -value } else { value })
+    Some((if text.starts_with('-') { -value } else { value }, &digits[len..]))
 }
 
 #[cfg(test)]
@@ -185,6 +192,8 @@ mod tests {
             ("0 2\r", 0, 2),
             ("0 1x", 0, 1),
             ("-1 99999999999999999999", -1, 0),
+            ("0x1 2", 0, 0),
+            ("0+1 2", 0, 1),
         ];
         for (tail, dump, pass) in cases {
             let e = entry(&format!("a /b ext4 rw {tail}"));

@@ -18,7 +18,12 @@ pub enum LineKind {
     Comment,
     /// Anything else: at least one field.
     Entry,
+    /// Follows a line with a NUL byte, and the boot never sees it (recorded).
+    Lost,
 }
+
+/// Bytes of a line that the boot's reader takes; it cuts the rest (recorded).
+pub(super) const READ: usize = 4095;
 
 /// One line and its place.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -36,6 +41,7 @@ pub struct Line {
 pub(super) fn split(bytes: &[u8]) -> Vec<Line> {
     let mut lines = Vec::new();
     let mut start = 0;
+    let mut swallowed = false;
     while start < bytes.len() {
         let newline = bytes[start..].iter().position(|&b| b == b'\n');
         let end = newline.map_or(bytes.len(), |n| start + n);
@@ -44,11 +50,20 @@ pub(super) fn split(bytes: &[u8]) -> Vec<Line> {
             number: lines.len() + 1,
             text: Span { start, end },
             ending: Span { start: end, end: next },
-            kind: kind(&bytes[start..end]),
+            kind: if swallowed { LineKind::Lost } else { kind(read(&bytes[start..end])) },
         });
+        swallowed = !swallowed && bytes[start..end].contains(&0);
         start = next;
     }
     lines
+}
+
+/// The part of a line that the boot's reader takes: up to a NUL byte, and no
+/// more than its buffer holds.
+fn read(text: &[u8]) -> &[u8] {
+    let text = &text[..text.len().min(READ)];
+    let end = text.iter().position(|b| *b == 0).unwrap_or(text.len());
+    &text[..end]
 }
 
 fn kind(text: &[u8]) -> LineKind {
@@ -64,7 +79,8 @@ fn kind(text: &[u8]) -> LineKind {
 pub(super) fn fields(table: &Table, line: &Line) -> Vec<Span> {
     let mut fields = Vec::new();
     let mut start = None;
-    for (i, &byte) in table.slice(line.text).iter().enumerate() {
+    let text = read(table.slice(line.text));
+    for (i, &byte) in text.iter().enumerate() {
         let at = line.text.start + i;
         match (byte == b' ' || byte == b'\t', start) {
             (true, Some(from)) => {
@@ -76,7 +92,7 @@ pub(super) fn fields(table: &Table, line: &Line) -> Vec<Span> {
         }
     }
     if let Some(from) = start {
-        fields.push(Span { start: from, end: line.text.end });
+        fields.push(Span { start: from, end: line.text.start + text.len() });
     }
     fields
 }

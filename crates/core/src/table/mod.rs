@@ -6,18 +6,19 @@
 mod entry;
 mod escape;
 mod line;
+mod readers;
 
 pub use entry::{Entry, FieldName, OptionItem};
-pub use escape::{decode, encode};
+pub use escape::{decode, decode_octal, encode};
 pub use line::{Line, LineKind, Span};
+pub use readers::{ByMount, MountLine, Stumble, by_mount};
 
 /// Tables larger than this are refused by the readers of files: no real table
 /// comes near it, and it bounds the work a hostile one can cause.
 pub const MAX_BYTES: usize = 1 << 20;
 /// The same for the number of entries.
 pub const MAX_ENTRIES: usize = 20_000;
-/// The same for the length of a line in bytes; the C library's reader cuts
-/// lines at 4096.
+/// The same for the length of a line in bytes.
 pub const MAX_LINE: usize = 16 << 10;
 
 /// Why a table is not judged: it is beyond anything real.
