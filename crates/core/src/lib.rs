@@ -9,6 +9,7 @@
 #![deny(clippy::print_stdout, clippy::print_stderr, clippy::exit, clippy::disallowed_methods)]
 
 pub mod boot;
+pub mod fstypes;
 pub mod judgement;
 pub mod options;
 pub mod partition_types;

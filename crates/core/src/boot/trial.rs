@@ -1,3 +1,4 @@
+use crate::fstypes::{FsType, known, missing_feature, near};
 use crate::options::{Checked, KernelVersion, Verdict, check};
 use crate::record::{Content, ContentKind, Device, PathFacts, PathKind, Record};
 use crate::resolve::{Source, is_network_type};
@@ -21,8 +22,16 @@ pub enum Cause {
     Source,
     /// The device holds something else, or nothing.
     Content,
-    /// Nobody knows the type, or its helper is not installed.
+    /// There is no file system type of this name.
+    NoSuchType,
+    /// Kernels had the type once, and have it no more.
+    Retired,
+    /// This kernel does not have the type.
     Support,
+    /// The program that mounts the type is not installed.
+    Program,
+    /// What the device holds has a feature this kernel does not know.
+    Feature,
     /// An option.
     Options,
     /// What lies at the target.
@@ -67,8 +76,8 @@ pub(super) fn mount(
     if let Some(objection) = content.and_then(|c| type_objection(entry, c)) {
         return Trial::Fails(Cause::Content, objection);
     }
-    if let Some(objection) = support_objection(record, entry) {
-        return Trial::Fails(Cause::Support, objection);
+    if let Some((cause, objection)) = support_objection(record, entry, content) {
+        return Trial::Fails(cause, objection);
     }
     let verdicts = option_verdicts(record, entry, content);
     if let Some(refused) = verdicts.iter().find(|v| v.verdict == Verdict::Refused) {
@@ -131,28 +140,60 @@ fn type_takes(wanted: &str, held: &str) -> bool {
 
 /// Why the type cannot be mounted at all; `None` when it can, or when what
 /// the host supports is not fully known.
-fn support_objection(record: &Record, entry: &Entry) -> Option<String> {
-    let helpers = &record.programs.as_ref()?.mount_helpers;
-    let helped = |t: &str| helpers.iter().any(|h| h == t || (t.starts_with("fuse") && h == "fuse"));
+fn support_objection(record: &Record, entry: &Entry, content: Option<&Content>) -> Option<(Cause, String)> {
+    let helpers = record.programs.as_ref().map(|p| p.mount_helpers.as_slice());
+    let helped = |t: &str| helpers.is_some_and(|all| all.iter().any(|h| h == t || h == base(t)));
     let types: Vec<&str> = entry.types().collect();
     if types.is_empty() || entry.is_bind() || types.iter().any(|t| matches!(*t, "auto" | "none")) {
-        return None;
+        return feature_objection(record, content);
     }
     if let [only] = types.as_slice()
-        && needs_helper(only)
+        && known(only).is_some_and(FsType::needs_program)
     {
-        return (!helped(only)).then(|| format!("the program mount.{only} is not installed"));
+        let missing = helpers.is_some() && !helped(only);
+        return missing
+            .then(|| (Cause::Program, format!("the program mount.{} is not installed", base(only))));
     }
-    let support = record.filesystems.as_ref()?;
-    support.modules.as_ref()?;
-    let mountable = |t: &&str| support.of(t).is_some() || helped(t);
-    (!types.iter().any(mountable))
-        .then(|| format!("neither the kernel nor a helper knows the type {}", entry.fstype))
+    let support = record.filesystems.as_ref();
+    let mountable = |t: &&str| support.is_some_and(|s| s.of(t).is_some()) || helped(t);
+    if types.iter().any(mountable) {
+        return feature_objection(record, content);
+    }
+    if let Some(why) = types.iter().find_map(|t| retired(record, t)) {
+        return Some((Cause::Retired, why));
+    }
+    let fully_known = support.is_some_and(|s| s.modules.is_some()) && helpers.is_some();
+    if types.iter().all(|t| known(t).is_none()) {
+        let certain = fully_known || types.iter().any(|t| !near(t).is_empty());
+        return certain
+            .then(|| (Cause::NoSuchType, format!("there is no file system type {}", entry.fstype)));
+    }
+    match fully_known {
+        true => {
+            Some((Cause::Support, format!("neither the kernel nor a helper knows the type {}", entry.fstype)))
+        }
+        false => feature_objection(record, content),
+    }
 }
 
-/// Types that only their own mount program can mount.
-fn needs_helper(fstype: &str) -> bool {
-    matches!(fstype, "nfs" | "nfs4" | "cifs" | "smb3" | "ntfs-3g" | "glusterfs") || fstype.starts_with("fuse")
+/// The name that the mount program of a `fuse.NAME` has.
+fn base(fstype: &str) -> &str {
+    if fstype.starts_with("fuse.") { "fuse" } else { fstype }
+}
+
+/// The kernel that dropped the type, if this one is later.
+fn retired(record: &Record, fstype: &str) -> Option<String> {
+    let kernel = KernelVersion::parse(record.host.kernel.as_deref()?)?;
+    let until = known(fstype)?.until.filter(|until| kernel >= *until)?;
+    Some(format!("the kernel has no {fstype} any more since {until}"))
+}
+
+/// A feature of what the device holds that this kernel is too old for.
+fn feature_objection(record: &Record, content: Option<&Content>) -> Option<(Cause, String)> {
+    let kernel = KernelVersion::parse(record.host.kernel.as_deref()?)?;
+    let missing = missing_feature(content?, kernel)?;
+    let why = format!("it has the feature {}, which kernels take only since {}", missing.name, missing.since);
+    Some((Cause::Feature, why))
 }
 
 /// Tries swapon in thought.

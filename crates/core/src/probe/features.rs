@@ -91,6 +91,17 @@ pub(super) const BTRFS_INCOMPAT: &[(u32, &str)] = &[
     (16, "simple-quota"),
 ];
 
+/// The tables of each type.
+#[cfg(test)]
+pub(crate) const FEATURE_NAMES: &[(&str, &[(u32, &str)])] = &[
+    ("ext4", EXT_COMPAT),
+    ("ext4", EXT_INCOMPAT),
+    ("ext4", EXT_RO_COMPAT),
+    ("xfs", XFS_RO_COMPAT),
+    ("xfs", XFS_INCOMPAT),
+    ("btrfs", BTRFS_INCOMPAT),
+];
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -102,7 +113,7 @@ mod tests {
 
     #[test]
     fn tables_are_in_order() {
-        for table in [EXT_COMPAT, EXT_INCOMPAT, EXT_RO_COMPAT, XFS_RO_COMPAT, XFS_INCOMPAT, BTRFS_INCOMPAT] {
+        for (_, table) in FEATURE_NAMES {
             assert!(table.is_sorted_by(|a, b| a.0 < b.0));
         }
     }

@@ -12,6 +12,8 @@ mod ext;
 mod f2fs;
 mod fat;
 mod features;
+#[cfg(test)]
+pub(crate) use features::FEATURE_NAMES;
 mod gpt;
 mod hfsplus;
 mod iso9660;

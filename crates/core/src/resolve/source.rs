@@ -1,4 +1,5 @@
 use super::link::decode_link;
+use crate::fstypes::{FsType, Lives, known};
 use crate::table::Entry;
 use std::fmt;
 
@@ -65,38 +66,6 @@ pub enum Source {
     Strange(String),
 }
 
-const NETWORK_TYPES: [&str; 10] =
-    ["nfs", "nfs4", "cifs", "smb3", "ceph", "9p", "glusterfs", "fuse.sshfs", "afs", "ocfs2_net"];
-const DEVICELESS_TYPES: [&str; 27] = [
-    "tmpfs",
-    "ramfs",
-    "proc",
-    "sysfs",
-    "devpts",
-    "devtmpfs",
-    "debugfs",
-    "tracefs",
-    "securityfs",
-    "cgroup",
-    "cgroup2",
-    "hugetlbfs",
-    "mqueue",
-    "bpf",
-    "configfs",
-    "pstore",
-    "efivarfs",
-    "overlay",
-    "usbfs",
-    "binfmt_misc",
-    "fusectl",
-    "nsfs",
-    "virtiofs",
-    "rpc_pipefs",
-    "nfsd",
-    "autofs",
-    "selinuxfs",
-];
-
 impl Source {
     /// Reads an entry's source in the light of its type.
     pub fn of(entry: &Entry) -> Source {
@@ -143,16 +112,17 @@ impl Source {
 
 /// Whether the type is reached over the network.
 pub(crate) fn is_network_type(fstype: &str) -> bool {
-    NETWORK_TYPES.contains(&fstype)
+    matches!(fstype, "fuse.sshfs" | "fuse.glusterfs") || known(fstype).is_some_and(FsType::is_network)
 }
 
 /// Whether the entry's type lives in memory or shows something existing.
-pub(crate) fn needs_no_device(entry: &Entry) -> bool {
-    entry.is_bind() || DEVICELESS_TYPES.contains(&entry.fstype.as_str()) || entry.fstype.starts_with("fuse")
+fn needs_no_device(entry: &Entry) -> bool {
+    let in_memory = |t: &FsType| matches!(t.lives, Lives::InKernel | Lives::InProgram) && t.name != "none";
+    entry.is_bind() || entry.fstype.starts_with("fuse") || known(&entry.fstype).is_some_and(in_memory)
 }
 
 fn looks_like_device(entry: &Entry) -> bool {
-    !needs_no_device(entry) && crate::options::of_type(&entry.fstype).is_some()
+    !needs_no_device(entry) && known(&entry.fstype).is_some_and(|t| t.is_on_device() && t.name != "auto")
 }
 
 /// The value without a pair of quotes around it, as the boot takes it.

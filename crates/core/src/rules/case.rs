@@ -51,8 +51,6 @@ impl<'a> Case<'a> {
         let columns = line.zip(span).map(|(line, span)| self.table.columns(line, span));
         let entry = &request.entry;
         Finding {
-            rule: rule.slug,
-            consequence: rule.default,
             line: Some(entry.line),
             columns,
             field: Some(field),
@@ -61,12 +59,18 @@ impl<'a> Case<'a> {
                 target: entry.target.clone(),
                 fstype: entry.fstype.clone(),
             }),
-            message: String::new(),
-            why: String::new(),
-            remedy: String::new(),
-            fixes: Vec::new(),
-            stall_s: Some(0.0),
-            evidence: Vec::new(),
+            ..Finding::of(rule)
+        }
+    }
+
+    /// A finding on a whole line, whatever it is, with the rule's own
+    /// consequence.
+    pub fn finding_on_line(&self, rule: &Rule, line: usize) -> Finding {
+        let place = self.table.line(line);
+        Finding {
+            line: place.map(|l| l.number),
+            columns: place.map(|l| self.table.columns(l, l.text)),
+            ..Finding::of(rule)
         }
     }
 

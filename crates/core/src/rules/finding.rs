@@ -1,3 +1,4 @@
+use super::Rule;
 use crate::boot::Consequence;
 use crate::table::FieldName;
 use serde::Serialize;
@@ -70,10 +71,42 @@ pub struct Edit {
 }
 
 impl Finding {
+    /// A finding of a rule about the whole table, with nothing said yet.
+    pub(super) fn of(rule: &Rule) -> Self {
+        Finding {
+            rule: rule.slug,
+            consequence: rule.default,
+            line: None,
+            columns: None,
+            field: None,
+            entry: None,
+            message: String::new(),
+            why: String::new(),
+            remedy: String::new(),
+            fixes: Vec::new(),
+            stall_s: Some(0.0),
+            evidence: Vec::new(),
+        }
+    }
+
     /// Adds a fix that replaces the marked place; nothing happens when the
     /// finding marks none.
     pub(super) fn with_fix(mut self, title: impl Into<String>, text: impl Into<String>, safe: bool) -> Self {
-        if let (Some(line), Some(columns)) = (self.line, self.columns) {
+        if let Some(columns) = self.columns {
+            self = self.with_edit(title, columns, text, safe);
+        }
+        self
+    }
+
+    /// The same for another place on the finding's line.
+    pub(super) fn with_edit(
+        mut self,
+        title: impl Into<String>,
+        columns: [usize; 2],
+        text: impl Into<String>,
+        safe: bool,
+    ) -> Self {
+        if let Some(line) = self.line {
             let edits = vec![Edit { line, columns, text: text.into() }];
             self.fixes.push(Fix { title: title.into(), edits, safe });
         }

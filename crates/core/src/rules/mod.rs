@@ -24,9 +24,21 @@ pub use rule::{Family, Rule};
 /// All rules. The catch-all comes last: it looks at what the others found.
 pub const RULES: &[Rule] = &[
     reading::byte_order_mark::RULE,
+    reading::control_character::RULE,
+    reading::line_endings::RULE,
+    reading::no_final_newline::RULE,
+    reading::long_line::RULE,
+    reading::not_utf8::RULE,
+    reading::odd_whitespace::RULE,
+    reading::smart_punctuation::RULE,
+    reading::field_shift::RULE,
+    reading::inline_comment::RULE,
     reading::field_count::RULE,
     reading::number_field::RULE,
-    reading::smart_punctuation::RULE,
+    reading::bad_escape::RULE,
+    reading::quoted_tag::RULE,
+    reading::empty_option::RULE,
+    reading::duplicate_entry::RULE,
     identity::tag_spelling::RULE,
     identity::device_unknown::RULE,
     swap::swap_stale_uuid::RULE,
@@ -43,7 +55,12 @@ pub const RULES: &[Rule] = &[
     content::not_mountable::RULE,
     content::needs_repair::RULE,
     content::type_mismatch::RULE,
+    content::type_unknown::RULE,
+    content::type_retired::RULE,
     content::type_unsupported::RULE,
+    content::helper_missing::RULE,
+    content::feature_unsupported::RULE,
+    content::checker_missing::RULE,
     options::option_unknown::RULE,
     options::option_value::RULE,
     target::target_missing::RULE,
@@ -76,7 +93,11 @@ mod tests {
     #[test]
     fn slugs_are_unique_and_tidy() {
         for (i, rule) in RULES.iter().enumerate() {
-            assert!(rule.slug.bytes().all(|b| b.is_ascii_lowercase() || b == b'-'), "{}", rule.slug);
+            assert!(
+                rule.slug.bytes().all(|b| b.is_ascii_lowercase() || b.is_ascii_digit() || b == b'-'),
+                "{}",
+                rule.slug
+            );
             assert!(RULES[..i].iter().all(|r| r.slug != rule.slug), "{}", rule.slug);
             assert!(!rule.what.is_empty());
         }

@@ -23,7 +23,7 @@ pub enum LineKind {
 }
 
 /// Bytes of a line that the boot's reader takes; it cuts the rest (recorded).
-pub(super) const READ: usize = 4095;
+pub const READ: usize = 4095;
 
 /// One line and its place.
 #[derive(Debug, Clone, PartialEq, Eq)]

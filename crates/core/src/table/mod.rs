@@ -10,7 +10,7 @@ mod readers;
 
 pub use entry::{Entry, FieldName, OptionItem};
 pub use escape::{decode, decode_octal, encode};
-pub use line::{Line, LineKind, Span};
+pub use line::{Line, LineKind, READ, Span};
 pub use readers::{ByMount, MountLine, Stumble, by_mount};
 
 /// Tables larger than this are refused by the readers of files: no real table

@@ -34,7 +34,9 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let field = match (&request.trial, fate.state) {
             (_, EntryState::Blocked) | (Trial::Fails(Cause::Target, _), _) => FieldName::Target,
             (_, EntryState::Ignored) if request.target.is_none() => FieldName::Target,
-            (Trial::Fails(Cause::Support, _), _) => FieldName::Type,
+            (Trial::Fails(Cause::Support | Cause::NoSuchType | Cause::Retired | Cause::Program, _), _) => {
+                FieldName::Type
+            }
             (Trial::Fails(Cause::Options, _), _) => FieldName::Options,
             _ => FieldName::Source,
         };

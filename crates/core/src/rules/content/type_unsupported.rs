@@ -1,4 +1,5 @@
-use crate::boot::{Cause, Consequence, Trial};
+use super::failing;
+use crate::boot::{Cause, Consequence};
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::FieldName;
 use crate::text::visible;
@@ -8,7 +9,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     slug: "type-unsupported",
     family: Family::Content,
     default: Consequence::Missing,
-    what: "this kernel does not have the file system type, built in or as a module, and no helper does",
+    what: "this kernel does not have the file system type, built in or as a module",
     matters: "The kernel of this host has no such file system, neither built in nor as a module that can \
           be loaded.",
     at_boot: "The mount fails at once; without nofail boot stops in emergency mode.",
@@ -18,18 +19,13 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    for request in case.requests {
-        let Trial::Fails(Cause::Support, why) = &request.trial else { continue };
+    for (request, why) in failing(case, Cause::Support) {
         let mut finding = case.failure(&RULE, request, FieldName::Type);
         let kernel =
             case.record.host.kernel.as_deref().map(|k| format!(" ({})", visible(k))).unwrap_or_default();
         finding.message =
             format!("This host{kernel} cannot mount {}: {}.", visible(&request.entry.fstype), visible(why));
-        finding.remedy = if why.contains("not installed") {
-            "Install the package that brings the program.".to_owned()
-        } else {
-            "Boot a kernel that has it, install its module, or correct the type.".to_owned()
-        };
+        finding.remedy = "Boot a kernel that has it, install its module, or correct the type.".to_owned();
         findings.push(finding);
     }
 }
@@ -42,7 +38,7 @@ mod tests {
     #[test]
     fn fires_only_when_support_is_fully_known() {
         let mut record = host();
-        let table = format!("{ROOT}LABEL=gauges /srv/gauges xfs nofail 0 0\nh:/x /srv/x nfs nofail 0 0\n");
+        let table = format!("{ROOT}LABEL=gauges /srv/gauges xfs nofail 0 0\n");
         let lines = |record: &crate::record::Record| -> Vec<Option<usize>> {
             findings_on(record, &table)
                 .iter()
@@ -53,10 +49,10 @@ mod tests {
         assert_eq!(lines(&record), []);
         record.programs = Some(Programs::default());
         record.filesystems = Some(FsSupport { on_devices: vec!["ext4".into()], ..FsSupport::default() });
-        assert_eq!(lines(&record), [Some(3)]);
+        assert_eq!(lines(&record), []);
         record.filesystems.as_mut().unwrap().modules = Some(vec![]);
-        assert_eq!(lines(&record), [Some(2), Some(3)]);
-        record.programs.as_mut().unwrap().mount_helpers = vec!["xfs".into(), "nfs".into()];
+        assert_eq!(lines(&record), [Some(2)]);
+        record.programs.as_mut().unwrap().mount_helpers = vec!["xfs".into()];
         assert_eq!(lines(&record), []);
     }
 }

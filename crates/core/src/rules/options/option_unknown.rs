@@ -22,10 +22,11 @@ pub(in crate::rules) const RULE: Rule = Rule {
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for (request, checked) in refused(case) {
-        if checked.about == About::Value {
+        let option = &request.entry.options[checked.index];
+        // A carriage return or a quote is what is wrong then, not the option.
+        if checked.about == About::Value || option.name.ends_with('\r') || option.name.starts_with('"') {
             continue;
         }
-        let option = &request.entry.options[checked.index];
         let mut finding = option_finding(case, &RULE, request, option);
         finding.message = format!("The option {} is refused: {}.", visible(&option.name), checked.why);
         finding.remedy = match checked.near.as_slice() {

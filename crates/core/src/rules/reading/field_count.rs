@@ -1,6 +1,9 @@
+use super::disagreement;
+use super::field_shift::is_shifted;
+use super::inline_comment::place;
 use crate::boot::{Consequence, Request};
 use crate::rules::{Case, Family, Finding, Rule};
-use crate::table::FieldName;
+use crate::table::{FieldName, Span};
 
 /// A line has two fields too few or any too many.
 pub(in crate::rules) const RULE: Rule = Rule {
@@ -23,6 +26,9 @@ pub(in crate::rules) const RULE: Rule = Rule {
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests {
+        if place(case, request).is_some() || is_shifted(case, request) {
+            continue;
+        }
         let fields = request.entry.fields.len();
         if let Some(finding) = match fields {
             1 => Some(alone(case, request)),
@@ -52,11 +58,8 @@ fn short(case: &Case<'_>, request: &Request<'_>, fields: usize) -> Finding {
     let lacks = if fields == 2 { "type and options" } else { "options" };
     finding.consequence = if fields == 2 { Consequence::Risk } else { Consequence::Note };
     finding.message = format!("The line has only {fields} fields: {lacks} are not given.");
-    finding.why = if fields == 2 {
-        "The boot guesses the type; the mount program passes the line over.".to_owned()
-    } else {
-        "Readers take the default options.".to_owned()
-    };
+    finding.why =
+        disagreement(case, request).unwrap_or_else(|| "Readers take the default options.".to_owned());
     finding.remedy = "Write all six fields, with defaults as the options.".to_owned();
     finding
 }
@@ -64,21 +67,15 @@ fn short(case: &Case<'_>, request: &Request<'_>, fields: usize) -> Finding {
 fn long(case: &Case<'_>, request: &Request<'_>) -> Option<Finding> {
     let seventh = request.entry.fields.get(6).copied()?;
     let last = request.entry.fields.last()?.end;
-    let rest = crate::table::Span { start: seventh.start, end: last };
+    let rest = Span { start: seventh.start, end: last };
     let mut finding = case.finding_at(&RULE, request, FieldName::Pass, Some(rest));
-    if case.table.slice(seventh).starts_with(b"#") {
-        finding.consequence = Consequence::Note;
-        finding.message = "A comment follows the six fields.".to_owned();
-        finding.why = "Readers pass over what follows the sixth field, but a comment is only sure on a line of its own.".to_owned();
-        finding.remedy = "Put the comment on a line of its own.".to_owned();
-    } else {
-        finding.message = format!("The line has {} fields; only six count.", request.entry.fields.len());
-        finding.why = "A blank inside a field (after a comma, in a path) shifts the fields after it: readers take the wrong \
-                       words for options, dump and pass."
-            .to_owned();
-        finding.remedy = "Take the blank out, or write it as \\040 in a source or target.".to_owned();
-    }
-    Some(finding)
+    finding.consequence = Consequence::Note;
+    finding.message = format!("The line has {} fields; only six count.", request.entry.fields.len());
+    finding.why = "No reader looks at what follows the sixth.".to_owned();
+    finding.remedy = "Take the rest away, or put it on a line of its own behind a #.".to_owned();
+    let from =
+        case.table.columns(case.table.line(request.line())?, Span { start: seventh.start - 1, end: last });
+    Some(finding.with_edit("take the rest away", from, "", false))
 }
 
 #[cfg(test)]
@@ -88,26 +85,26 @@ mod tests {
 
     #[test]
     fn counts_fields() {
-        let rule = "field-count";
         for (line, fires) in [
             ("LABEL=gauges", true),
             ("LABEL=gauges /srv/gauges", true),
             ("LABEL=gauges /srv/gauges xfs", true),
             ("LABEL=gauges /srv/gauges xfs nofail", false),
             ("LABEL=gauges /srv/gauges xfs nofail 0 0", false),
-            ("LABEL=gauges /srv/gauges xfs nofail, noatime 0 0", true),
-            ("LABEL=gauges /srv/gauges xfs nofail 0 0 # tide logs", true),
+            ("LABEL=gauges /srv/gauges xfs nofail 0 0 extra", true),
+            ("LABEL=gauges /srv/gauges xfs nofail, noatime 0 0", false),
+            ("LABEL=gauges /srv/gauges xfs nofail 0 0 # tide logs", false),
         ] {
-            assert_lines(rule, &format!("{line}\n"), if fires { &[2] } else { &[] });
+            assert_lines("field-count", &format!("{line}\n"), if fires { &[2] } else { &[] });
         }
     }
 
     #[test]
-    fn a_trailing_comment_is_only_a_note() {
-        let comment = only("field-count", "LABEL=gauges /srv/gauges xfs nofail 0 0 # tide logs\n");
-        assert_eq!(comment.consequence, Consequence::Note);
-        assert_eq!(comment.columns, Some([41, 51]));
-        let shifted = only("field-count", "LABEL=gauges /srv/gauges xfs nofail, noatime 0 0\n");
-        assert_eq!(shifted.consequence, Consequence::Risk);
+    fn says_what_each_reader_makes_of_it() {
+        let two = only("field-count", "LABEL=gauges /srv/gauges\n");
+        assert_eq!(two.consequence, Consequence::Risk);
+        assert!(two.why.contains("pass it over"), "{}", two.why);
+        let seven = only("field-count", "LABEL=gauges /srv/gauges xfs nofail 0 0 extra\n");
+        assert_eq!((seven.consequence, seven.columns), (Consequence::Note, Some([41, 45])));
     }
 }

@@ -1,3 +1,5 @@
+use super::disagreement;
+use super::field_shift::is_shifted;
 use crate::boot::Consequence;
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::FieldName;
@@ -20,7 +22,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    for request in case.requests {
+    for request in case.requests.iter().filter(|r| !is_shifted(case, r)) {
         for (field, name) in [(FieldName::Dump, "fifth"), (FieldName::Pass, "sixth")] {
             let Some(span) = request.entry.span(field) else { continue };
             let text = String::from_utf8_lossy(case.table.slice(span)).into_owned();
@@ -33,11 +35,13 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
                 continue;
             }
             let mut finding = case.finding(&RULE, request, field);
-            finding.message = format!("The {name} field is {}, which is not a number.", visible(&text));
-            finding.why =
-                "The boot takes it, and all after it, as 0: the file system is never checked; the mount \
-                           program may pass the line over."
-                    .to_owned();
+            finding.message =
+                format!("The {name} field is {}, which is not a number from 0.", visible(&text));
+            let differs = disagreement(case, request);
+            finding.why = differs.unwrap_or_else(|| "Checks go by numbers from 0 to 2.".to_owned());
+            if request.entry.pass == 0 {
+                finding.why.push_str(" The file system is never checked.");
+            }
             finding.remedy = "Write 0, 1 for root, or 2 for others that are to be checked.".to_owned();
             findings.push(finding);
             break;

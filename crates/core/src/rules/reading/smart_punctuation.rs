@@ -1,3 +1,4 @@
+use super::FIELDS;
 use crate::boot::{Consequence, Request};
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::{FieldName, Span};
@@ -7,26 +8,15 @@ pub(in crate::rules) const RULE: Rule = Rule {
     slug: "smart-punctuation",
     family: Family::Reading,
     default: Consequence::Risk,
-    what: "a no-break space, typographic quote or dash, or an invisible character, as pasted from a web page",
-    matters: "Text copied from a web page or an office program carries characters that look like a blank, \
-          a quote or a dash and are none, or that cannot be seen at all. Readers take them as parts of \
-          names.",
-    at_boot: "The field means something else than it seems to: a no-break space joins two fields, a dash \
-          makes an option unknown, a quote or an invisible character makes a name that nothing answers \
-          to.",
+    what: "a typographic quote or dash, or an invisible character, as pasted from a web page",
+    matters: "Text copied from a web page or an office program carries characters that look like a quote \
+          or a dash and are none, or that cannot be seen at all. Readers take them as parts of names.",
+    at_boot: "The field means something else than it seems to: a dash makes an option unknown, a \
+          quote or an invisible character makes a name that nothing answers to.",
     fix: "Write the field anew on the keyboard, or take the ready edit.",
-    verified: "Both readers recorded with no-break spaces and typographic quotes.",
+    verified: "Both readers recorded with typographic quotes: they take them as they stand.",
     check,
 };
-
-const FIELDS: [FieldName; 6] = [
-    FieldName::Source,
-    FieldName::Target,
-    FieldName::Type,
-    FieldName::Options,
-    FieldName::Dump,
-    FieldName::Pass,
-];
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests {
@@ -47,8 +37,7 @@ fn finding(case: &Case<'_>, request: &Request<'_>, field: FieldName, span: Span,
     finding.remedy = "Write it with plain characters.".to_owned();
     let mended: String =
         text.chars().map(|c| plain(c).map_or_else(|| c.to_string(), str::to_owned)).collect();
-    // A blank in the middle would make two fields of one.
-    let safe = !mended.contains(' ') && !mended.is_empty();
+    let safe = !mended.is_empty();
     finding.with_fix("write it with plain characters", mended, safe)
 }
 
@@ -56,7 +45,6 @@ fn finding(case: &Case<'_>, request: &Request<'_>, field: FieldName, span: Span,
 /// all others.
 fn plain(c: char) -> Option<&'static str> {
     Some(match c {
-        '\u{a0}' | '\u{2000}'..='\u{200a}' | '\u{202f}' | '\u{205f}' | '\u{3000}' => " ",
         '\u{2018}'..='\u{201b}' => "'",
         '\u{201c}'..='\u{201f}' => "\"",
         '\u{2010}'..='\u{2015}' | '\u{2212}' => "-",
@@ -69,7 +57,6 @@ fn plain(c: char) -> Option<&'static str> {
 
 fn name(c: char) -> String {
     let word = match plain(c) {
-        Some(" ") => "a no-break or odd space",
         Some("") => "an invisible character",
         Some("-") => "a typographic dash",
         Some("'" | "\"") => "a typographic quote",

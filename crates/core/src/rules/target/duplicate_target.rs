@@ -23,10 +23,9 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests {
         let Some(target) = &request.target else { continue };
         let first = *firsts.entry(target).or_insert(request);
-        if first.line() == request.line() {
+        if first.line() == request.line() || first.source_path() == request.source_path() {
             continue;
         }
-        let same = first.source == request.source && first.entry.fstype == request.entry.fstype;
         let mut finding = case.finding(&RULE, request, FieldName::Target);
         finding.message = format!("Line {} already mounts something on {}.", first.line(), visible(target));
         finding.remedy = format!(
@@ -35,16 +34,11 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             request.line()
         );
         let ignored = case.fate(request).is_some_and(|f| f.state == EntryState::Ignored);
-        (finding.consequence, finding.why) = match (ignored, same) {
-            (true, true) => (
-                Consequence::Note,
-                "The init system takes the first and passes this one over; both ask for the same.".to_owned(),
-            ),
-            (true, false) => (
-                Consequence::Missing,
-                "The init system takes the first and passes this one over: it is never mounted.".to_owned(),
-            ),
-            (false, _) => (Consequence::Risk, "Both are mounted, and this one hides the other.".to_owned()),
+        (finding.consequence, finding.why) = if ignored {
+            let why = "The init system takes the first and passes this one over: it is never mounted.";
+            (Consequence::Missing, why.to_owned())
+        } else {
+            (Consequence::Risk, "Both are mounted, and this one hides the other.".to_owned())
         };
         findings.push(finding);
     }
@@ -72,9 +66,7 @@ mod tests {
     }
 
     #[test]
-    fn the_same_line_twice_is_harmless() {
-        let twice = "LABEL=gauges /srv/gauges xfs nofail 0 0\nLABEL=gauges /srv/gauges xfs nofail 0 0\n";
-        assert_eq!(only("duplicate-target", twice).consequence, Consequence::Note);
+    fn another_device_is_never_mounted() {
         let other = "LABEL=gauges /srv/gauges xfs nofail 0 0\nLABEL=FIELD /srv/gauges vfat nofail 0 0\n";
         assert_eq!(only("duplicate-target", other).consequence, Consequence::Missing);
     }

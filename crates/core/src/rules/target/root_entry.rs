@@ -22,18 +22,13 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         return;
     }
     findings.push(Finding {
-        rule: RULE.slug,
-        consequence: RULE.default,
-        line: None,
-        columns: None,
-        field: None,
-        entry: None,
         message: "The table has no entry for /.".to_owned(),
-        why: "The kernel mounts root read-only and nothing changes that: login comes, but nothing can be written.".to_owned(),
+        why: "The kernel mounts root read-only and nothing changes that: login comes, but nothing can be \
+              written."
+            .to_owned(),
         remedy: "Add an entry for / with the UUID of the root file system and pass 1.".to_owned(),
-        fixes: Vec::new(),
-        stall_s: Some(0.0),
         evidence: case.record.command_line.iter().map(|l| format!("kernel command line: {l}")).collect(),
+        ..Finding::of(&RULE)
     });
 }
 
