@@ -1,8 +1,16 @@
 //! Paths as text: the target of a mount need not exist here.
 
-/// The path with doubled and trailing slashes gone and one in front.
+/// The path with doubled and trailing slashes gone and one in front; `..`
+/// takes the folder before it away, as if there were no links.
 pub fn tidy(path: &str) -> String {
-    let parts: Vec<&str> = path.split('/').filter(|p| !p.is_empty() && *p != ".").collect();
+    let mut parts: Vec<&str> = Vec::new();
+    for part in path.split('/') {
+        match part {
+            "" | "." => {}
+            ".." => drop(parts.pop()),
+            other => parts.push(other),
+        }
+    }
     format!("/{}", parts.join("/"))
 }
 

@@ -98,10 +98,16 @@ fn bind_trial(index: &Index<'_>, entry: &Entry, source: &Source) -> Option<Trial
         ));
     }
     let kind = |p: &str| index.path(p).map(|f| f.kind);
-    let mismatch = entry.is_bind()
-        && kind(path) == Some(PathKind::File)
-        && kind(&entry.target) == Some(PathKind::Directory);
-    mismatch.then(|| Trial::Fails(Cause::Target, format!("{path} is a file and {} a folder", entry.target)))
+    let mismatch = match (kind(path), kind(&entry.target)) {
+        (Some(PathKind::File), Some(PathKind::Directory)) => {
+            Some(format!("{path} is a file and {} a folder", entry.target))
+        }
+        (Some(PathKind::Directory), Some(PathKind::File)) => {
+            Some(format!("{path} is a folder and {} a file", entry.target))
+        }
+        _ => None,
+    };
+    mismatch.filter(|_| entry.is_bind()).map(|why| Trial::Fails(Cause::Target, why))
 }
 
 /// systemd also reads its options behind `comment=`.

@@ -7,7 +7,7 @@
 use super::Consequence;
 use super::forecast::{EntryForecast, EntryState, Event, Forecast, Outcome};
 use super::request::{Need, Request};
-use super::trial::Trial;
+use super::trial::{Cause, Trial};
 use crate::record::{PathKind, Record};
 use crate::text::{count, visible};
 
@@ -48,7 +48,8 @@ pub(super) fn forecast(record: &Record, requests: &[Request<'_>]) -> Forecast {
 
 fn entry(request: &Request<'_>) -> EntryForecast {
     let (state, why) = settle(request);
-    let check_fails = request.entry.pass > 0 && !request.nofail && matches!(request.need, Need::Missing(_));
+    let lost = request.entry.pass > 0 && !request.nofail && matches!(request.need, Need::Missing(_));
+    let check_fails = lost || matches!(request.trial, Trial::Fails(Cause::Check, _));
     let consequence = match state {
         _ if check_fails => Some(Consequence::Halt),
         EntryState::Failed | EntryState::Ignored => Some(Consequence::Missing),
@@ -63,7 +64,7 @@ fn entry(request: &Request<'_>) -> EntryForecast {
         unit: None,
         stall_s: Some(0.0),
         consequence,
-        why: if check_fails {
+        why: if lost {
             format!("its check fails: no device answers to {}", visible(&request.entry.source))
         } else {
             why

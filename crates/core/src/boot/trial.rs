@@ -1,6 +1,6 @@
 use crate::fstypes::{FsType, known, missing_feature, near};
 use crate::options::{Checked, KernelVersion, Verdict, check};
-use crate::record::{Content, ContentKind, Device, PathFacts, PathKind, Record};
+use crate::record::{Content, ContentKind, Device, InitKind, PathFacts, PathKind, Record};
 use crate::resolve::{Source, is_network_type};
 use crate::table::Entry;
 
@@ -36,6 +36,8 @@ pub enum Cause {
     Options,
     /// What lies at the target.
     Target,
+    /// The check before it.
+    Check,
 }
 
 /// The verdict on each option of an entry, by the type it will be mounted
@@ -79,13 +81,16 @@ pub(super) fn mount(
     if let Some((cause, objection)) = support_objection(record, entry, content) {
         return Trial::Fails(cause, objection);
     }
+    if let Some(objection) = content.and_then(|c| check_objection(record, entry, c)) {
+        return Trial::Fails(Cause::Check, objection);
+    }
     let verdicts = option_verdicts(record, entry, content);
     if let Some(refused) = verdicts.iter().find(|v| v.verdict == Verdict::Refused) {
         let option = &entry.options[refused.index].name;
         return Trial::Fails(Cause::Options, format!("the option {option} is refused: {}", refused.why));
     }
     match facts.map(|f| f.kind) {
-        Some(PathKind::File | PathKind::Other) => {
+        Some(PathKind::File | PathKind::Other) if !entry.is_bind() => {
             Trial::Fails(Cause::Target, format!("{} is not a folder", entry.target))
         }
         _ => unknown(entry, source, content).map_or(Trial::Works, Trial::Unknown),
@@ -97,6 +102,19 @@ fn unknown(entry: &Entry, source: &Source, content: Option<&Content>) -> Option<
         return Some("what the device holds was not read".to_owned());
     }
     is_network_type(&entry.fstype).then(|| "the network is not part of the record".to_owned())
+}
+
+/// Why the check before the mount may give up: recorded errors are looked
+/// into without asking, and a check that cannot mend them fails (recorded).
+/// The worse is taken, since what the check finds is not known. An entry with
+/// noauto is only checked by the script-driven init.
+fn check_objection(record: &Record, entry: &Entry, content: &Content) -> Option<String> {
+    let scripts = record.host.init.as_ref().is_some_and(|i| i.kind == InitKind::Sysvinit);
+    let asked = entry.pass > 0 && (scripts || !entry.switched("noauto", "auto"));
+    let fstype = content.fstype.as_deref()?;
+    let checked = known(fstype).is_some_and(|t| t.checked);
+    (asked && checked && content.state.as_deref() == Some("errors"))
+        .then(|| format!("its {fstype} has recorded errors"))
 }
 
 /// Why a device with this content cannot be mounted with the entry's type;

@@ -99,6 +99,11 @@ impl<'a> Case<'a> {
         entries.binary_search_by_key(&request.line(), |e| e.line).ok().map(|n| &entries[n])
     }
 
+    /// Whether the host is a container: its mounts are its host's affair.
+    pub fn is_container(&self) -> bool {
+        self.record.host.container == Some(true)
+    }
+
     /// Whether an entry on another line names the device.
     pub fn is_taken(&self, device: &Device, line: usize) -> bool {
         self.users.get(device.path.as_str()).is_some_and(|lines| lines.iter().any(|l| *l != line))

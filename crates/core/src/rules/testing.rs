@@ -2,7 +2,9 @@
 
 use super::Finding;
 use crate::judgement::judge;
-use crate::record::{Content, ContentKind, Device, DeviceKind, Init, InitKind, PathFacts, PathKind, Record};
+use crate::record::{
+    Content, ContentKind, Device, DeviceKind, Init, InitKind, Mount, PathFacts, PathKind, Record,
+};
 use crate::table::Table;
 
 /// UUID of the root disk of [`host`].
@@ -40,6 +42,18 @@ fn device(path: &str, fstype: &str, uuid: &str, label: &str) -> Device {
     content.uuid = Some(uuid.to_owned());
     content.label = Some(label.to_owned());
     Device { content: Some(content), ..Device::new(path, DeviceKind::Disk) }
+}
+
+/// Something mounted from a device.
+pub(super) fn mounted(source: &str, target: &str, fstype: &str) -> Mount {
+    Mount {
+        source: source.into(),
+        target: target.into(),
+        fstype: fstype.into(),
+        options: "rw,relatime".into(),
+        root: Some("/".into()),
+        device: None,
+    }
 }
 
 /// The findings for a table on [`host`].

@@ -118,6 +118,9 @@ fn content(words: &str) -> Content {
     } else if fstype == "FAT" {
         content.label = Some(after(words, "label "));
     }
+    if words.contains("error state") {
+        content.state = Some("errors".to_owned());
+    }
     content.uuid = ["UUID ", "serial "]
         .iter()
         .find(|k| words.contains(**k))

@@ -1,4 +1,5 @@
 use crate::boot::{Consequence, Request};
+use crate::fstypes::known;
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::FieldName;
 use crate::text::visible;
@@ -8,18 +9,19 @@ pub(in crate::rules) const RULE: Rule = Rule {
     slug: "pass-useless",
     family: Family::Check,
     default: Consequence::Note,
-    what: "a pass number on something that is never checked at boot",
-    matters: "Nothing is checked at boot for this type: it lives in memory, is another view of something \
-          mounted, or checks itself when mounted.",
-    at_boot: "Boot is not affected; systemd complains where the source is no device.",
+    what: "a pass number on a type whose check at boot does nothing",
+    matters: "Nothing is checked at boot for this type: it is swap, cannot be written, or sees to itself when \
+          it is mounted.",
+    at_boot: "Boot is not affected: the checker says yes without looking.",
     fix: "Write 0 in the sixth field.",
-    verified: "Recorded boots with a pass number on XFS, tmpfs and a bind mount (systemd 252).",
+    verified: "Recorded boot with a pass number on XFS: mounted (systemd 252).",
     check,
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    for request in case.requests.iter().filter(|r| r.entry.pass > 0 && needs_no_check(r)) {
-        let what = if request.entry.is_bind() { "A bind mount" } else { request.entry.fstype.as_str() };
+    let useless = |r: &&Request<'_>| r.entry.pass > 0 && needs_no_check(r) && r.source.wants_device();
+    for request in case.requests.iter().filter(useless) {
+        let what = request.entry.fstype.as_str();
         let mut finding = case.finding(&RULE, request, FieldName::Pass);
         finding.message =
             format!("{} is not checked at boot; pass {} does nothing.", visible(what), request.entry.pass);
@@ -33,7 +35,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
 /// swap, bind, and types whose checker does nothing then.
 pub(in crate::rules) fn needs_no_check(request: &Request<'_>) -> bool {
     let entry = &request.entry;
-    let typed = matches!(entry.fstype.as_str(), "xfs" | "btrfs" | "iso9660" | "squashfs" | "erofs" | "udf");
+    let typed = known(&entry.fstype).is_some_and(|t| !t.checked && t.name != "auto");
     entry.is_swap() || entry.is_bind() || typed || !request.source.wants_device()
 }
 
@@ -45,11 +47,10 @@ mod tests {
     fn fires_where_nothing_is_checked() {
         let rule = "pass-useless";
         assert_lines(rule, "LABEL=gauges /srv/gauges xfs nofail 0 2\n", &[2]);
-        assert_lines(rule, "tmpfs /tmp tmpfs defaults 0 1\nLABEL=reserve none swap sw 0 2\n", &[2, 3]);
+        assert_lines(rule, "tmpfs /tmp tmpfs defaults 0 1\nLABEL=reserve none swap sw 0 2\n", &[3]);
         assert_lines(rule, "LABEL=FIELD /srv/field vfat nofail 0 2\n", &[]);
         assert_lines(rule, "LABEL=FIELD /srv/field vfat nofail,_netdev 0 2\n", &[]);
-        assert_lines(rule, "h.example:/x /srv/x nfs nofail 0 2\n", &[2]);
         assert_lines(rule, "LABEL=gauges /srv/gauges xfs nofail 0 0\n", &[]);
-        assert_eq!(only(rule, "/srv/gauges /export none bind 0 2\n").fixes[0].edits[0].text, "0");
+        assert_eq!(only(rule, "LABEL=gauges /srv/gauges xfs nofail 0 2\n").fixes[0].edits[0].text, "0");
     }
 }

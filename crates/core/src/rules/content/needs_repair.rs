@@ -1,4 +1,4 @@
-use crate::boot::Consequence;
+use crate::boot::{Cause, Consequence, Trial};
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::FieldName;
 use crate::text::visible;
@@ -28,6 +28,8 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let trouble = match () {
             () if content.truncated == Some(true) => "it is larger than its device".to_owned(),
             () if content.damaged.is_some() => content.damaged.clone().unwrap_or_default(),
+            // With a check before it, that is the worse of the two.
+            () if matches!(request.trial, Trial::Fails(Cause::Check, _)) => continue,
             () if content.state.as_deref() == Some("errors") => "it records errors".to_owned(),
             () if locked => "its journal has to be replayed, and the device is read-only".to_owned(),
             () => continue,
