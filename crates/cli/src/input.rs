@@ -2,7 +2,7 @@
 
 use crate::args::WithArgs;
 use crate::outcome::CommandError;
-use bradawl_core::record::{MAX_BYTES, RawBytes, Record, TableFile};
+use bradawl_core::record::{MAX_BYTES, Record, TableFile};
 use bradawl_core::table::{self, Table};
 use bradawl_survey::Survey;
 use std::fs::File;
@@ -83,7 +83,7 @@ pub fn table(arg: &str) -> Result<TableFile, CommandError> {
         "-" => ("standard input", bounded("standard input", io::stdin().lock(), limit)?),
         path => (path, bounded(path, open(Path::new(path))?, limit)?),
     };
-    Ok(TableFile { path: name.to_owned(), bytes: RawBytes::new(bytes), mode: None, uid: None, gid: None })
+    Ok(TableFile::new(name, bytes))
 }
 
 /// The table to judge: the one given, else the host's own.

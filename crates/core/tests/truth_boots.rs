@@ -14,10 +14,9 @@ use bradawl_core::table::Table;
 use guest::{Boot, boots, record};
 
 /// Scenarios the model does not reach yet, and why.
-const NOT_MODELLED: [(&str, &str); 3] = [
+const NOT_MODELLED: [(&str, &str); 2] = [
     ("opt-order-cycle", "x-systemd.before= and after= are not read yet"),
     ("opt-subvol-missing", "subvolumes are not in the record yet"),
-    ("unit-overrides", "local unit files are not in the record yet"),
 ];
 
 fn forecast(boot: &Boot) -> Forecast {

@@ -4,7 +4,7 @@
 use crate::unread;
 use crate::view::View;
 use bradawl_core::probe::Bytes;
-use bradawl_core::record::{PathKind, RawBytes, TableFile, Unread};
+use bradawl_core::record::{PathKind, TableFile, Unread};
 use bradawl_core::table::MAX_BYTES;
 use ext4_view::{Ext4, Ext4Error, FileType};
 use rustix::fs::{Mode, OFlags, ResolveFlags};
@@ -37,6 +37,8 @@ pub(crate) struct Stat {
     pub size: u64,
     /// Bytes that have room on the disk, where that is known.
     pub allocated: Option<u64>,
+    /// When it was last changed, in seconds since 1970 UTC.
+    pub modified_s: Option<u64>,
 }
 
 /// The files below a root, and what could not be read of them.
@@ -105,11 +107,10 @@ impl Files {
         let read = self.read(path, MAX_BYTES as u64).and_then(|bytes| Ok((bytes, self.stat(path)?)));
         match read {
             Ok((bytes, stat)) => Some(TableFile {
-                path: path.to_owned(),
-                bytes: RawBytes::new(bytes),
                 mode: Some(stat.mode),
                 uid: Some(stat.uid),
-                gid: None,
+                modified_s: stat.modified_s,
+                ..TableFile::new(path, bytes)
             }),
             Err(e) => {
                 self.note(path, &e);
@@ -147,7 +148,7 @@ impl Files {
                     _ => PathKind::Other,
                 };
                 let (uid, mode) = (meta.uid(), u32::from(meta.mode()) & 0o7777);
-                Ok(Stat { kind, uid, mode, size: meta.len(), allocated: None })
+                Ok(Stat { kind, uid, mode, size: meta.len(), allocated: None, modified_s: None })
             }
         }
     }
@@ -234,7 +235,8 @@ fn of_metadata(meta: &Metadata) -> Stat {
         _ => PathKind::Other,
     };
     let allocated = Some(meta.blocks().saturating_mul(512));
-    Stat { kind, uid: meta.uid(), mode: meta.mode() & 0o7777, size: meta.size(), allocated }
+    let modified_s = u64::try_from(meta.mtime()).ok();
+    Stat { kind, uid: meta.uid(), mode: meta.mode() & 0o7777, size: meta.size(), allocated, modified_s }
 }
 
 fn of_ext(e: Ext4Error) -> io::Error {

@@ -83,12 +83,16 @@ fn installed(files: &mut Files, version: Option<String>) -> Option<Init> {
 fn with_limits(files: &mut Files, kind: InitKind, version: Option<String>, running: Option<bool>) -> Init {
     let systemd = kind == InitKind::Systemd;
     let mut setting = |key| systemd.then(|| manager_setting(files, key)).flatten();
+    let (device_timeout_s, start_timeout_s) =
+        (setting("DefaultDeviceTimeoutSec"), setting("DefaultTimeoutStartSec"));
+    // The folder is made anew whenever the units are.
+    let generated = files.stat("/run/systemd/generator").ok().and_then(|s| s.modified_s);
     Init {
-        kind,
         running,
-        device_timeout_s: setting("DefaultDeviceTimeoutSec"),
-        start_timeout_s: setting("DefaultTimeoutStartSec"),
-        version: version.filter(|_| systemd),
+        device_timeout_s,
+        start_timeout_s,
+        table_read_s: generated.filter(|_| systemd && running == Some(true)),
+        ..Init::new(kind, version.as_deref().filter(|_| systemd))
     }
 }
 

@@ -12,9 +12,10 @@ mod mounts;
 mod paths;
 mod support;
 mod udev;
+mod units;
 mod view;
 
-use bradawl_core::record::{Origin, Record, TableFile, Unread};
+use bradawl_core::record::{InitKind, Origin, Record, TableFile, Unread};
 use files::Files;
 use std::path::{Path, PathBuf};
 
@@ -111,6 +112,9 @@ impl Survey {
     fn finish(&self, mut files: Files, mut record: Record) -> Record {
         record.programs = support::programs(&files);
         record.tables.extend(files.table("/etc/fstab"));
+        if record.host.init.as_ref().is_some_and(|i| i.kind == InitKind::Systemd) {
+            record.units = Some(units::local(&mut files));
+        }
         let all: Vec<&TableFile> = record.tables.iter().chain(&self.tables).collect();
         record.paths = paths::facts(&mut files, &all, record.mounts.as_deref());
         record.unread.extend(files.unread());

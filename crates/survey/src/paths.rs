@@ -92,7 +92,6 @@ fn lies_on<'a>(path: &str, mounts: &'a [Mount]) -> Option<&'a Mount> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use bradawl_core::record::RawBytes;
 
     fn mount(target: &str, fstype: &str) -> Mount {
         Mount {
@@ -114,8 +113,7 @@ mod tests {
         std::os::unix::fs::symlink("full", root.join("srv/link")).unwrap();
         let text = "LABEL=a /srv/full ext4\nLABEL=b /srv/link ext4\nLABEL=c /srv/none ext4\n\
                     /srv/full /srv/auto none bind\n/swapfile none swap\nh:/x /srv/net nfs\n";
-        let table =
-            TableFile { path: "t".into(), bytes: RawBytes::new(text), mode: None, uid: None, gid: None };
+        let table = TableFile::new("t", text);
         let mut files = Files::own(root);
         let mounts = [mount("/", "ext4"), mount("/srv/auto", "autofs"), mount("/srv/net", "nfs4")];
         let all = facts(&mut files, &[&table], Some(&mounts));

@@ -1,8 +1,9 @@
 use super::trial::{Cause, Trial, mount, swap};
+use super::unit_name::{mount_unit, swap_unit};
 use crate::path::tidy;
-use crate::record::{Content, Device, PathFacts, PathKind, Record};
+use crate::record::{Content, Device, LocalUnit, PathFacts, PathKind, Record};
 use crate::resolve::{Index, Near, Purpose, Resolution, Source, encode_link, is_network_type, suggest};
-use crate::table::{Entry, Table};
+use crate::table::{Entry, Table, encode};
 
 /// What one entry asks the boot for, and what is known of it.
 #[derive(Debug, Clone)]
@@ -28,6 +29,8 @@ pub struct Request<'a> {
     pub network: bool,
     /// Facts about the target.
     pub facts: Option<&'a PathFacts>,
+    /// The unit file that takes the entry's place in systemd.
+    pub local_unit: Option<&'a LocalUnit>,
 }
 
 /// Whether the block device a request needs is there.
@@ -49,6 +52,34 @@ pub fn requests<'a>(record: &'a Record, index: &Index<'a>, table: &Table) -> Vec
 }
 
 fn request<'a>(record: &'a Record, index: &Index<'a>, entry: Entry) -> Request<'a> {
+    let written = as_written(record, index, entry);
+    let unit = match &written.target {
+        Some(target) => mount_unit(target),
+        None => swap_unit(&written.source_path()),
+    };
+    let local_unit = record.units.iter().flatten().find(|u| u.name == unit);
+    // What is tried is what the unit file says; who waits for it is what the
+    // entry says (recorded).
+    let table = local_unit.and_then(as_line).map(Table::parse);
+    match table.as_ref().and_then(|t| t.entries().pop()) {
+        Some(entry) => {
+            let Request { need, trial, .. } = as_written(record, index, entry);
+            Request { need, trial, local_unit, ..written }
+        }
+        None => Request { local_unit, ..written },
+    }
+}
+
+/// What a unit file asks for, as a line of a table.
+fn as_line(unit: &LocalUnit) -> Option<Vec<u8>> {
+    let swap = unit.name.ends_with(".swap");
+    let target = if swap { Some("none") } else { unit.target.as_deref() };
+    let fstype = if swap { "swap" } else { unit.fstype.as_deref().unwrap_or("auto") };
+    let fields = [unit.what.as_deref()?, target?, fstype, unit.options.as_deref().unwrap_or("defaults")];
+    Some(fields.map(|f| encode(f.as_bytes())).join(&b' '))
+}
+
+fn as_written<'a>(record: &'a Record, index: &Index<'a>, entry: Entry) -> Request<'a> {
     let source = Source::of(&entry);
     let facts = index.path(&entry.target);
     let target = target(&entry, facts);
@@ -84,6 +115,7 @@ fn request<'a>(record: &'a Record, index: &Index<'a>, entry: Entry) -> Request<'
         need,
         trial,
         facts,
+        local_unit: None,
     }
 }
 

@@ -76,6 +76,23 @@ pub struct Init {
     /// How long it lets a mount or swap command run, in seconds, if configured.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub start_timeout_s: Option<f64>,
+    /// When it last made its units from the table, in seconds since 1970 UTC.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub table_read_s: Option<u64>,
+}
+
+impl Init {
+    /// An init system of which only kind and version are known.
+    pub fn new(kind: InitKind, version: Option<&str>) -> Self {
+        Init {
+            kind,
+            version: version.map(str::to_owned),
+            running: None,
+            device_timeout_s: None,
+            start_timeout_s: None,
+            table_read_s: None,
+        }
+    }
 }
 
 /// Init systems told apart.

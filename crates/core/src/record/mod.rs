@@ -10,12 +10,14 @@ mod device;
 mod host;
 mod paths;
 mod raw;
+mod units;
 
 pub use content::{Candidate, Content, ContentKind, LogicalVolume, PartitionEntry, Segment, VolumeGroup};
 pub use device::{Device, DeviceKind, PartitionFacts};
 pub use host::{Host, Init, InitKind, Memory, Origin, Privileges};
 pub use paths::{ActiveSwap, FsSupport, Mount, PathFacts, PathKind, Programs, Support};
 pub use raw::RawBytes;
+pub use units::LocalUnit;
 
 use serde::{Deserialize, Serialize};
 
@@ -68,6 +70,9 @@ pub struct Record {
     /// The kernel command line.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub command_line: Option<String>,
+    /// Mount, automount and swap units written by hand.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub units: Option<Vec<LocalUnit>>,
 }
 
 /// Something that could not be read.
@@ -98,6 +103,17 @@ pub struct TableFile {
     /// Owner's group id.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub gid: Option<u32>,
+    /// When it was last changed, in seconds since 1970 UTC.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub modified_s: Option<u64>,
+}
+
+impl TableFile {
+    /// A table of which only its bytes are known.
+    pub fn new(path: impl Into<String>, bytes: impl Into<Vec<u8>>) -> Self {
+        let bytes = RawBytes::new(bytes);
+        TableFile { path: path.into(), bytes, mode: None, uid: None, gid: None, modified_s: None }
+    }
 }
 
 /// Why a document is not a record this program can read.
@@ -138,6 +154,7 @@ impl Record {
             programs: None,
             paths: Vec::new(),
             command_line: None,
+            units: None,
         }
     }
 

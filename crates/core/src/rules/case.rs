@@ -1,6 +1,6 @@
 use super::{EntryNames, Finding, Rule};
 use crate::boot::{Consequence, EntryForecast, EntryState, Forecast, Need, Request};
-use crate::record::{Device, Record};
+use crate::record::{Device, Mount, Record};
 use crate::resolve::Index;
 use crate::size::seconds;
 use crate::table::{FieldName, Span, Table};
@@ -19,6 +19,8 @@ pub struct Case<'a> {
     /// The predicted boot, when the init system is modelled.
     pub forecast: Option<&'a Forecast>,
     users: HashMap<&'a str, Vec<usize>>,
+    targets: HashMap<&'a str, usize>,
+    mounts: HashMap<&'a str, &'a Mount>,
 }
 
 impl<'a> Case<'a> {
@@ -30,7 +32,16 @@ impl<'a> Case<'a> {
         requests: &'a [Request<'a>],
         forecast: Option<&'a Forecast>,
     ) -> Self {
-        Case { record, index, table, requests, forecast, users: users(requests) }
+        let mut targets = HashMap::new();
+        for (n, request) in requests.iter().enumerate() {
+            if let Some(target) = request.target.as_deref() {
+                targets.entry(target).or_insert(n);
+            }
+        }
+        // The last of several is on top.
+        let shown = record.mounts.iter().flatten().filter(|m| m.fstype != "autofs");
+        let mounts = shown.map(|m| (m.target.as_str(), m)).collect();
+        Case { record, index, table, requests, forecast, users: users(requests), targets, mounts }
     }
 
     /// A finding on a field of an entry, with the rule's own consequence.
@@ -97,6 +108,34 @@ impl<'a> Case<'a> {
     pub fn fate(&self, request: &Request<'_>) -> Option<&'a EntryForecast> {
         let entries = &self.forecast?.entries;
         entries.binary_search_by_key(&request.line(), |e| e.line).ok().map(|n| &entries[n])
+    }
+
+    /// The first entry with this target.
+    pub fn entry_at(&self, target: &str) -> Option<&'a Request<'a>> {
+        self.targets.get(target).map(|n| &self.requests[*n])
+    }
+
+    /// The entry on a line.
+    pub fn entry_on(&self, line: usize) -> Option<&'a Request<'a>> {
+        self.requests.binary_search_by_key(&line, Request::line).ok().map(|n| &self.requests[n])
+    }
+
+    /// What is mounted on a folder now, where that is known.
+    pub fn mount_at(&self, target: &str) -> Option<&'a Mount> {
+        self.mounts.get(target).copied()
+    }
+
+    /// Whether the table is the one the host has now, and not one given in its
+    /// place.
+    pub fn is_own_table(&self) -> bool {
+        let own = self.record.tables.first().and_then(|t| t.bytes.bytes());
+        own.as_deref() == Some(self.table.bytes())
+    }
+
+    /// Whether the record tells what is mounted on the host now, and the table
+    /// is meant to say the same.
+    pub fn compares_running(&self) -> bool {
+        self.record.mounts.is_some() && !self.is_container()
     }
 
     /// Whether the host is a container: its mounts are its host's affair.

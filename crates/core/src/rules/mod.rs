@@ -14,6 +14,7 @@ mod identity;
 mod options;
 mod reading;
 mod rule;
+mod running;
 mod swap;
 mod target;
 
@@ -84,6 +85,12 @@ pub const RULES: &[Rule] = &[
     check::check_would_fail::RULE,
     boot::nofail_missing::RULE,
     identity::removable::RULE,
+    boot::unit_overrides_entry::RULE,
+    running::not_mounted_now::RULE,
+    running::not_in_table::RULE,
+    running::running_differs::RULE,
+    running::already_mounted_elsewhere::RULE,
+    running::stale_units::RULE,
     boot::entry_fails::RULE,
 ];
 

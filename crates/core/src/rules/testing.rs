@@ -14,13 +14,7 @@ pub(super) const ROOT: &str = "UUID=4e1f6a52-90bc-4d0a-8a3c-1f2e3d4c5b6a / ext4 
 pub(super) fn host() -> Record {
     let mut record = Record::new("bellbuoy");
     record.host.kernel = Some("6.1.0-50-amd64".to_owned());
-    record.host.init = Some(Init {
-        kind: InitKind::Systemd,
-        version: Some("252".into()),
-        running: Some(true),
-        device_timeout_s: None,
-        start_timeout_s: None,
-    });
+    record.host.init = Some(Init { running: Some(true), ..Init::new(InitKind::Systemd, Some("252")) });
     record.command_line = Some("root=UUID=4e1f6a52-90bc-4d0a-8a3c-1f2e3d4c5b6a ro quiet".to_owned());
     record.devices = Some(vec![
         device("/dev/vda1", "ext4", "4e1f6a52-90bc-4d0a-8a3c-1f2e3d4c5b6a", "hull"),

@@ -1,8 +1,8 @@
 //! The guest of the recorded boots, as a record.
 
 use bradawl_core::record::{
-    Content, ContentKind, Device, DeviceKind, FsSupport, Init, InitKind, PartitionFacts, PathFacts, PathKind,
-    Programs, Record,
+    Content, ContentKind, Device, DeviceKind, FsSupport, Init, InitKind, LocalUnit, PartitionFacts,
+    PathFacts, PathKind, Programs, Record,
 };
 use serde::Deserialize;
 use std::collections::BTreeMap;
@@ -16,6 +16,7 @@ pub struct Boot {
     pub init: String,
     pub table: String,
     pub devices: BTreeMap<String, String>,
+    pub files: BTreeMap<String, String>,
     pub root: Option<String>,
     pub outcome: String,
     pub waits: Vec<f64>,
@@ -36,13 +37,8 @@ pub fn record(boot: &Boot) -> Record {
     let mut record = Record::new("sounding");
     let systemd = boot.init.strip_prefix("systemd ");
     record.host.kernel = Some("6.1.0".to_owned());
-    record.host.init = Some(Init {
-        kind: if systemd.is_some() { InitKind::Systemd } else { InitKind::Sysvinit },
-        version: systemd.map(str::to_owned),
-        running: Some(true),
-        device_timeout_s: None,
-        start_timeout_s: None,
-    });
+    let kind = if systemd.is_some() { InitKind::Systemd } else { InitKind::Sysvinit };
+    record.host.init = Some(Init { running: Some(true), ..Init::new(kind, systemd) });
     let root = boot.root.clone().unwrap_or_else(|| format!("UUID={SHORT}0001"));
     record.command_line = Some(format!("root={root} ro"));
     record.links_complete = Some(true);
@@ -61,7 +57,22 @@ pub fn record(boot: &Boot) -> Record {
         checkers: ["ext2", "ext3", "ext4", "vfat", "xfs", "btrfs"].map(String::from).to_vec(),
     });
     record.paths = paths();
+    record.units = systemd.map(|_| boot.files.iter().filter_map(|(p, text)| unit(p, text)).collect());
     record
+}
+
+/// A unit file among the files put in place.
+fn unit(path: &str, text: &str) -> Option<LocalUnit> {
+    let name = path.strip_prefix("/etc/systemd/system/").filter(|n| !n.contains('/'))?;
+    let setting = |key: &str| text.lines().find_map(|l| l.strip_prefix(key)).map(str::to_owned);
+    Some(LocalUnit {
+        name: name.to_owned(),
+        path: path.to_owned(),
+        what: setting("What="),
+        target: setting("Where="),
+        fstype: setting("Type="),
+        ..LocalUnit::default()
+    })
 }
 
 fn add_device(devices: &mut Vec<Device>, path: &str, words: &str) {

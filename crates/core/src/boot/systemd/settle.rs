@@ -100,6 +100,9 @@ impl<'a> Board<'a> {
         if let Some(why) = &self.ignored[n] {
             return Settled::now(EntryState::Ignored, why.as_str());
         }
+        if request.local_unit.is_some_and(|u| u.masked) {
+            return Settled::now(EntryState::Ignored, "its unit is switched off by a unit file");
+        }
         if is_api(request) || request.is_root() {
             return already_there(request);
         }

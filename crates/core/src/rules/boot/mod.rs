@@ -1,2 +1,5 @@
+//! What entries mean to the boot.
+
 pub(super) mod entry_fails;
 pub(super) mod nofail_missing;
+pub(super) mod unit_overrides_entry;

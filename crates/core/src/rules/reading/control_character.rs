@@ -53,7 +53,7 @@ fn finding(case: &Case<'_>, line: &Line, at: usize, nul: bool) -> Finding {
                 line.number + 1
             );
         }
-    } else if let Some(request) = case.requests.iter().find(|r| r.line() == line.number) {
+    } else if let Some(request) = case.entry_on(line.number) {
         case.judge(&mut finding, request);
     }
     finding.with_fix("take the byte out", "", false)

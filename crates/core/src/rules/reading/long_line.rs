@@ -23,7 +23,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             continue;
         }
         let mut finding = case.finding_on_line(&RULE, line.number);
-        if let Some(request) = case.requests.iter().find(|r| r.line() == line.number) {
+        if let Some(request) = case.entry_on(line.number) {
             case.judge(&mut finding, request);
         }
         finding.message = format!("The line is {length} bytes long.");

@@ -23,7 +23,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         if std::str::from_utf8(text).is_ok() || line.kind != LineKind::Entry {
             continue;
         }
-        let request = case.requests.iter().find(|r| r.line() == line.number);
+        let request = case.entry_on(line.number);
         let broken = |n: &usize| {
             let span = request.and_then(|r| r.entry.fields.get(*n).copied());
             span.is_some_and(|s| std::str::from_utf8(case.table.slice(s)).is_err())

@@ -35,15 +35,14 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             ..Finding::of(&RULE)
         });
     }
-    for request in case.requests {
-        let at_custom = request.target.as_deref().is_some_and(|t| TARGETS.contains(&t));
+    let exists = case.record.devices().iter().any(|d| {
+        let part = d.partition.as_ref().and_then(|p| p.type_id.as_deref());
+        part.is_some_and(|t| t.eq_ignore_ascii_case(TYPE))
+    });
+    for request in TARGETS.iter().filter_map(|t| case.entry_at(t)) {
         let part = request.device().and_then(|d| d.partition.as_ref()).and_then(|p| p.type_id.as_deref());
         let other = part.is_some_and(|t| !t.eq_ignore_ascii_case(TYPE) && !t.eq_ignore_ascii_case("0xef"));
-        let exists = case.record.devices().iter().any(|d| {
-            let part = d.partition.as_ref().and_then(|p| p.type_id.as_deref());
-            part.is_some_and(|t| t.eq_ignore_ascii_case(TYPE))
-        });
-        if !at_custom || !other || !exists {
+        if !other || !exists {
             continue;
         }
         let mut finding = case.finding(&RULE, request, FieldName::Source);

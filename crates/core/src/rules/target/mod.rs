@@ -20,9 +20,8 @@ use crate::record::Mount;
 
 /// What is mounted on the folder now, from a device, when no entry names it.
 fn running_only<'a>(case: &Case<'a>, target: &str) -> Option<&'a Mount> {
-    if case.requests.iter().any(|r| r.target.as_deref() == Some(target)) || case.is_container() {
+    if case.entry_at(target).is_some() || case.is_container() {
         return None;
     }
-    let mounts = case.record.mounts.as_deref().unwrap_or_default();
-    mounts.iter().find(|m| m.target == target && m.source.starts_with("/dev/"))
+    case.mount_at(target).filter(|m| m.source.starts_with("/dev/"))
 }

@@ -23,17 +23,15 @@ pub(in crate::rules) const RULE: Rule = Rule {
 const COUNTED: u32 = 1000;
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    let mounted = |path: &str| case.record.mounts.iter().flatten().any(|m| m.target == path);
+    let mounted = |path: &str| case.mount_at(path).is_some();
     for request in case.requests.iter().filter(|r| !r.is_root()) {
         let Some((target, facts)) = request.target.as_deref().zip(request.facts) else { continue };
         let entries = facts.entries.filter(|n| *n > 0 && facts.kind == PathKind::Directory);
         let Some(entries) = entries else { continue };
         // What was counted may lie on another file system than the one that
         // will be there.
-        let elsewhere = case.requests.iter().any(|r| {
-            let parent = r.target.as_deref();
-            parent.is_some_and(|p| p != "/" && !mounted(p) && folders_above(target).any(|f| f == p))
-        });
+        let elsewhere = folders_above(target)
+            .any(|f| f != "/" && f != target && !mounted(f) && case.entry_at(f).is_some());
         if mounted(target) || elsewhere || target.starts_with("/boot") || target == "/efi" {
             continue;
         }

@@ -63,10 +63,9 @@ fn parent<'c, 'a>(case: &'c Case<'a>, request: &Request<'_>) -> Option<&'c Reque
     let fate = case.fate(request).and_then(|f| f.because_of);
     let above = request.lies_under();
     let folders = above.iter().flat_map(|p| [p.as_str()].into_iter().chain(folders_above(p)));
-    let named = folders.filter(|f| *f != "/" && !f.is_empty()).find_map(|f| {
-        case.requests.iter().find(|r| r.target.as_deref() == Some(f) && r.line() != request.line())
-    });
-    fate.and_then(|line| case.requests.iter().find(|r| r.line() == line)).or(named)
+    let upper = |f: &str| case.entry_at(f).filter(|r| r.line() != request.line());
+    let named = folders.filter(|f| *f != "/" && !f.is_empty()).find_map(upper);
+    fate.and_then(|line| case.entry_on(line)).or(named)
 }
 
 #[cfg(test)]

@@ -1,0 +1,28 @@
+use serde::{Deserialize, Serialize};
+
+/// A mount, automount or swap unit that was written by hand, beside the
+/// table: it takes the place of the one made from an entry of the same name.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(default)]
+pub struct LocalUnit {
+    /// Its name: `srv-tide.mount`.
+    pub name: String,
+    /// Path of its file.
+    pub path: String,
+    /// Whether it is switched off for good: a link to /dev/null, or empty.
+    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    pub masked: bool,
+    /// `What=`: the source.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub what: Option<String>,
+    /// `Where=`: the target.
+    #[serde(rename = "where", skip_serializing_if = "Option::is_none")]
+    pub target: Option<String>,
+    /// `Type=`.
+    #[serde(rename = "type", skip_serializing_if = "Option::is_none")]
+    pub fstype: Option<String>,
+    /// `Options=`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub options: Option<String>,
+}
