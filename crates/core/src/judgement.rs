@@ -1,9 +1,10 @@
 //! The whole of what is said about one table: findings and forecast.
 
 use crate::boot::{Forecast, NoForecast, forecast, requests};
+use crate::policy::{Date, Policy};
 use crate::record::Record;
 use crate::resolve::Index;
-use crate::rules::{Case, Finding, run};
+use crate::rules::{Applied, Case, Finding, apply, run};
 use crate::table::Table;
 
 /// Findings and forecast for one table of one host.
@@ -11,16 +12,45 @@ use crate::table::Table;
 pub struct Judgement {
     /// What is wrong, worst first.
     pub findings: Vec<Finding>,
+    /// What the policy's exceptions did to the findings.
+    pub applied: Applied,
     /// The next boot.
     pub forecast: Result<Forecast, NoForecast>,
 }
 
-/// Judges a table by a host's facts.
+/// What a table is held against beside the host's facts.
+#[derive(Debug, Clone, Copy)]
+pub struct Against<'a> {
+    /// The organisation's policy.
+    pub policy: Option<&'a Policy>,
+    /// An earlier record of the same host.
+    pub earlier: Option<&'a Record>,
+    /// The day, by which exceptions end.
+    pub today: Date,
+}
+
+impl Default for Against<'_> {
+    fn default() -> Self {
+        Against { policy: None, earlier: None, today: Date::of_seconds(0) }
+    }
+}
+
+/// Judges a table by a host's facts alone.
 pub fn judge(record: &Record, table: &Table) -> Judgement {
+    judge_against(record, table, &Against::default())
+}
+
+/// Judges a table by a host's facts, a policy, and what was so earlier.
+pub fn judge_against(record: &Record, table: &Table, against: &Against<'_>) -> Judgement {
     let index = Index::new(record);
     let requests = requests(record, &index, table);
     let forecast = forecast(record, &index, &requests);
     let case = Case::new(record, &index, table, &requests, forecast.as_ref().ok());
-    let findings = run(&case);
-    Judgement { findings, forecast }
+    let before = against.earlier.map(Index::new);
+    let mut findings = run(&case.against(against.policy, before.as_ref()));
+    let applied = against
+        .policy
+        .map(|policy| apply(policy, against.today, &record.host.name, &mut findings))
+        .unwrap_or_default();
+    Judgement { findings, applied, forecast }
 }

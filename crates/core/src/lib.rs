@@ -14,6 +14,7 @@ pub mod judgement;
 pub mod options;
 pub mod partition_types;
 pub mod path;
+pub mod policy;
 pub mod probe;
 pub mod record;
 pub mod report;

@@ -6,10 +6,12 @@
 //! test `truth_options`).
 
 mod data;
+mod effective;
 mod form;
 mod verdict;
 mod version;
 
+pub use effective::in_force;
 pub use form::Form;
 pub use verdict::{About, Checked, Verdict, check, near_names};
 pub use version::KernelVersion;

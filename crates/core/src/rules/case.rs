@@ -1,5 +1,6 @@
 use super::{EntryNames, Finding, Rule};
 use crate::boot::{Consequence, EntryForecast, EntryState, Forecast, Need, Request};
+use crate::policy::Policy;
 use crate::record::{Device, Mount, Record};
 use crate::resolve::Index;
 use crate::size::seconds;
@@ -18,6 +19,10 @@ pub struct Case<'a> {
     pub requests: &'a [Request<'a>],
     /// The predicted boot, when the init system is modelled.
     pub forecast: Option<&'a Forecast>,
+    /// The policy to hold it against.
+    pub policy: Option<&'a Policy>,
+    /// The names of an earlier record of the host.
+    pub earlier: Option<&'a Index<'a>>,
     users: HashMap<&'a str, Vec<usize>>,
     targets: HashMap<&'a str, usize>,
     mounts: HashMap<&'a str, &'a Mount>,
@@ -41,7 +46,13 @@ impl<'a> Case<'a> {
         // The last of several is on top.
         let shown = record.mounts.iter().flatten().filter(|m| m.fstype != "autofs");
         let mounts = shown.map(|m| (m.target.as_str(), m)).collect();
-        Case { record, index, table, requests, forecast, users: users(requests), targets, mounts }
+        let users = users(requests);
+        Case { record, index, table, requests, forecast, policy: None, earlier: None, users, targets, mounts }
+    }
+
+    /// The same case held against a policy and the names of an earlier record.
+    pub fn against(self, policy: Option<&'a Policy>, earlier: Option<&'a Index<'a>>) -> Self {
+        Case { policy, earlier, ..self }
     }
 
     /// A finding on a field of an entry, with the rule's own consequence.

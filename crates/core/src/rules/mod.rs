@@ -9,9 +9,11 @@ mod boot;
 mod case;
 mod check;
 mod content;
+mod exceptions;
 mod finding;
 mod identity;
 mod options;
+mod policy;
 mod reading;
 mod rule;
 mod running;
@@ -19,6 +21,8 @@ mod swap;
 mod target;
 
 pub use case::Case;
+pub(crate) use exceptions::apply;
+pub use exceptions::{Applied, Silenced, leftovers};
 pub use finding::{Edit, EntryNames, Finding, Fix};
 pub use rule::{Family, Rule};
 
@@ -41,6 +45,7 @@ pub const RULES: &[Rule] = &[
     reading::empty_option::RULE,
     reading::duplicate_entry::RULE,
     identity::tag_spelling::RULE,
+    identity::stale_identity::RULE,
     identity::device_unknown::RULE,
     swap::swap_stale_uuid::RULE,
     identity::lv_hyphens::RULE,
@@ -91,6 +96,12 @@ pub const RULES: &[Rule] = &[
     running::running_differs::RULE,
     running::already_mounted_elsewhere::RULE,
     running::stale_units::RULE,
+    policy::policy_options::RULE,
+    policy::policy_type::RULE,
+    policy::policy_name::RULE,
+    policy::policy_entry::RULE,
+    policy::exception_unused::RULE,
+    policy::exception_ended::RULE,
     boot::entry_fails::RULE,
 ];
 

@@ -1,7 +1,8 @@
 //! A made-up host for the rules' tests.
 
 use super::Finding;
-use crate::judgement::judge;
+use crate::judgement::{Against, judge, judge_against};
+use crate::policy::Policy;
 use crate::record::{
     Content, ContentKind, Device, DeviceKind, Init, InitKind, Mount, PathFacts, PathKind, Record,
 };
@@ -58,6 +59,13 @@ pub(super) fn findings(table: &str) -> Vec<Finding> {
 /// The findings for a table on a host.
 pub(super) fn findings_on(record: &Record, table: &str) -> Vec<Finding> {
     judge(record, &Table::parse(table)).findings
+}
+
+/// The findings for a table that follows [`ROOT`], held against a policy.
+pub(super) fn under_policy(policy: &str, table: &str) -> Vec<Finding> {
+    let policy = Policy::parse("policy.toml", policy, |_| true).expect("a sound policy");
+    let against = Against { policy: Some(&policy), ..Against::default() };
+    judge_against(&host(), &Table::parse(format!("{ROOT}{table}")), &against).findings
 }
 
 /// Asserts that the rule fires on exactly these lines (after [`ROOT`], so the

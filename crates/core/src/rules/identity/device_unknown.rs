@@ -1,3 +1,4 @@
+use super::stale_identity::is_explained;
 use crate::boot::{Consequence, Need, Request, type_objection};
 use crate::record::{ContentKind, Device};
 use crate::resolve::{Near, Source, not_in_kernel};
@@ -28,6 +29,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests {
         if let Need::Missing(near) = &request.need
             && swap_stale_uuid::candidates(case, request).is_empty()
+            && !is_explained(case, request)
             && !is_another_rules(case, request, near)
         {
             findings.push(finding(case, request, &fitting(request, near)));

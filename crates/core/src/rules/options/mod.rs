@@ -1,2 +1,4 @@
+//! How things are mounted.
+
 pub(super) mod option_unknown;
 pub(super) mod option_value;

@@ -1,1 +1,3 @@
+//! Swap.
+
 pub(super) mod swap_stale_uuid;

@@ -1,6 +1,7 @@
 use crate::boot::{Consequence, Need, Request};
 use crate::record::{Device, DeviceKind};
 use crate::resolve::{Source, Tag, best_identity};
+use crate::rules::identity::stale_identity::is_explained;
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::FieldName;
 use crate::text::visible;
@@ -22,7 +23,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests {
         let candidates = candidates(case, request);
-        if candidates.is_empty() {
+        if candidates.is_empty() || is_explained(case, request) {
             continue;
         }
         let mut finding = case.failure(&RULE, request, FieldName::Source);
