@@ -23,6 +23,7 @@ pub enum Command {
     Devices(DevicesArgs),
     Resolve(ResolveArgs),
     Survey(SurveyArgs),
+    Explain(ExplainArgs),
     /// Show what Bradawl does, on the hosts of a made-up observatory.
     ///
     /// Needs nothing and changes nothing.
@@ -50,6 +51,43 @@ pub struct AuditArgs {
     /// One line for each host, and no findings.
     #[arg(long)]
     pub summary: bool,
+    /// An earlier record of the same host: names that have changed since are
+    /// told apart from names that never were.
+    #[arg(long, value_name = "RECORD")]
+    pub since: Option<String>,
+    #[command(flatten)]
+    pub policy: PolicyArgs,
+}
+
+/// Which policy tables are held against.
+#[derive(Args, Debug, Default)]
+pub struct PolicyArgs {
+    /// Hold the table against this policy, in place of bradawl-policy.toml in
+    /// this folder or one above, or of /etc/bradawl/policy.toml.
+    #[arg(long, value_name = "FILE")]
+    pub policy: Option<PathBuf>,
+    /// Use no policy file.
+    #[arg(long, conflicts_with = "policy")]
+    pub no_policy: bool,
+    /// Add a shipped profile: unattended (servers nobody sits at) or hardened;
+    /// once for each.
+    #[arg(long, value_name = "NAME")]
+    pub profile: Vec<String>,
+}
+
+/// Say all about a rule: why it matters, what happens at boot, what to do, how
+/// it was verified, and how to silence it.
+#[derive(Args, Debug)]
+pub struct ExplainArgs {
+    /// Names of rules, as the audit gives them; nothing: all are listed.
+    #[arg(value_name = "RULE")]
+    pub rules: Vec<String>,
+    /// One line for each rule.
+    #[arg(long)]
+    pub list: bool,
+    /// How to write the result.
+    #[arg(long, value_enum, default_value_t = Format::Text)]
+    pub format: Format,
 }
 
 /// Say what the next boot will do: when, and why.

@@ -108,6 +108,11 @@ pub fn parsed(file: &TableFile) -> Result<Table, CommandError> {
     Ok(table)
 }
 
+/// The bytes of a file of bounded size.
+pub fn file(path: &Path, limit: u64) -> Result<Vec<u8>, CommandError> {
+    bounded(&path.display().to_string(), open(path)?, limit)
+}
+
 fn open(path: &Path) -> Result<File, CommandError> {
     let name = path.display().to_string();
     let file = File::open(path).map_err(|e| CommandError::input(&name, plain(&e)))?;

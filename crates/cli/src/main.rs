@@ -6,6 +6,7 @@ mod commands;
 mod demo;
 mod input;
 mod outcome;
+mod policy;
 mod ui;
 mod views;
 

@@ -5,7 +5,7 @@
 #![allow(clippy::disallowed_methods, clippy::unwrap_used)] // fixtures are files
 
 use bradawl_core::record::Record;
-use bradawl_core::report::{AuditReport, DevicesReport, ForecastReport, ResolveReport};
+use bradawl_core::report::{AuditReport, DevicesReport, ExplainReport, ForecastReport, ResolveReport};
 use std::path::Path;
 
 fn current(name: &str, schema: schemars::Schema) {
@@ -27,6 +27,11 @@ fn record() {
 #[test]
 fn audit() {
     current("audit", schemars::schema_for!(AuditReport));
+}
+
+#[test]
+fn explain() {
+    current("explain", schemars::schema_for!(ExplainReport));
 }
 
 #[test]

@@ -4,6 +4,7 @@ use crate::input::Host;
 use crate::outcome::{CommandError, Done};
 use crate::ui::{BOLD, Ui, styled, wrapped};
 use crate::views;
+use bradawl_core::judgement::Against;
 use bradawl_core::record::Record;
 
 /// The host whose audit and forecast are shown in full.
@@ -37,10 +38,13 @@ pub fn run(ui: &Ui) -> Result<Done, CommandError> {
         2,
         "All its hosts, judged from their records. \"bradawl audit FOLDER\" does it; the worst host in full:",
     )?;
-    let audited = hosts.iter().map(|h| audit::one(h, None)).collect::<Result<Vec<_>, _>>()?;
+    let audited = hosts
+        .iter()
+        .map(|h| audit::one(h, None, &Against::default()).map(|(audited, _)| audited))
+        .collect::<Result<Vec<_>, _>>()?;
     ui.print(&views::audit::overview(&audited, &[], ui.width()))?;
     let shown: Vec<_> = audited.into_iter().filter(|a| a.audit.host == SHOWN).collect();
-    ui.print(&views::audit::text(&shown, &[], ui.width()))?;
+    ui.print(&views::audit::text(&shown, &[], None, ui.width()))?;
 
     for (n, name, text) in [
         (3, SHOWN, "What its next boot will do. \"bradawl forecast RECORD\" draws it; each row is an entry."),

@@ -3,6 +3,7 @@
 mod audit;
 mod demo;
 mod devices;
+mod explain;
 mod forecast;
 mod resolve;
 mod survey;
@@ -16,6 +17,7 @@ pub fn run(cli: Cli) -> Result<Done, CommandError> {
     let ui = Ui::new(cli.color);
     match cli.command {
         Command::Audit(args) => audit::run(&ui, &args),
+        Command::Explain(args) => explain::run(&ui, &args),
         Command::Forecast(args) => forecast::run(&ui, &args),
         Command::Devices(args) => devices::run(&ui, &args),
         Command::Resolve(args) => resolve::run(&ui, &args),

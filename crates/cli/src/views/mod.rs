@@ -2,7 +2,9 @@
 
 pub mod audit;
 pub mod devices;
+pub mod explain;
 pub mod forecast;
+mod marked;
 pub mod resolve;
 pub mod survey;
 

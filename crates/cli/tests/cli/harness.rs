@@ -39,11 +39,20 @@ impl Scene {
         self.run_with(args, b"")
     }
 
+    /// The same in a folder below.
+    pub fn run_in(&self, folder: &str, args: &[&str]) -> Said {
+        self.run_at(&self.path(folder), args, b"")
+    }
+
     /// Runs the program with these bytes on standard input.
     pub fn run_with(&self, args: &[&str], input: &[u8]) -> Said {
+        self.run_at(self.dir.path(), args, input)
+    }
+
+    fn run_at(&self, folder: &Path, args: &[&str], input: &[u8]) -> Said {
         let mut child = Command::new(env!("CARGO_BIN_EXE_bradawl"))
             .args(args)
-            .current_dir(self.dir.path())
+            .current_dir(folder)
             .env_clear()
             .stdin(Stdio::piped())
             .stdout(Stdio::piped())

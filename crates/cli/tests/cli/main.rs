@@ -8,6 +8,10 @@ mod devices;
 mod errors;
 mod forecast;
 mod harness;
+mod policy;
 mod resolve;
+mod rules;
+#[path = "../../../core/tests/scene/mod.rs"]
+mod scene;
 mod schemas;
 mod survey;

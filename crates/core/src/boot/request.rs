@@ -2,8 +2,10 @@ use super::trial::{Cause, Trial, mount, swap};
 use super::unit_name::{mount_unit, swap_unit};
 use crate::path::tidy;
 use crate::record::{Content, Device, LocalUnit, PathFacts, PathKind, Record};
-use crate::resolve::{Index, Near, Purpose, Resolution, Source, encode_link, is_network_type, suggest};
-use crate::table::{Entry, Table, encode};
+use crate::resolve::{
+    Index, Near, Purpose, Resolution, Source, encode_link, is_network_type, suggest, unread_partition,
+};
+use crate::table::{ByMount, Entry, Line, LineKind, Table, by_mount, encode};
 
 /// What one entry asks the boot for, and what is known of it.
 #[derive(Debug, Clone)]
@@ -29,6 +31,11 @@ pub struct Request<'a> {
     pub network: bool,
     /// Facts about the target.
     pub facts: Option<&'a PathFacts>,
+    /// Whether the init system never sees the line, because the one before it
+    /// holds a NUL byte.
+    pub lost: bool,
+    /// Whether the mount program passes the line over.
+    pub refused: bool,
     /// The unit file that takes the entry's place in systemd.
     pub local_unit: Option<&'a LocalUnit>,
 }
@@ -48,7 +55,13 @@ pub enum Need<'a> {
 
 /// What every entry of a table asks for.
 pub fn requests<'a>(record: &'a Record, index: &Index<'a>, table: &Table) -> Vec<Request<'a>> {
-    table.entries().into_iter().map(|entry| request(record, index, entry)).collect()
+    let of_line = |line: &Line| {
+        let lost = line.kind == LineKind::Lost;
+        let refused = !lost && matches!(by_mount(table, line), ByMount::PassedOver(_));
+        let request = request(record, index, Entry::read(table, line)?);
+        Some(Request { lost, refused, ..request })
+    };
+    table.lines().iter().filter_map(of_line).collect()
 }
 
 fn request<'a>(record: &'a Record, index: &Index<'a>, entry: Entry) -> Request<'a> {
@@ -90,6 +103,9 @@ fn as_written<'a>(record: &'a Record, index: &Index<'a>, entry: Entry) -> Reques
     };
     let need = match index.resolve_for(&source, purpose) {
         Resolution::Found(devices) => Need::Present(devices),
+        Resolution::Absent(_) if unread_partition(record, &source).is_some() => {
+            Need::Unknown("the running kernel does not know the partition yet; the boot will".to_owned())
+        }
         Resolution::Absent(_) => Need::Missing(suggest(index, &entry.source)),
         Resolution::Unknown(why) => Need::Unknown(why),
         Resolution::NotADevice => Need::None,
@@ -116,6 +132,8 @@ fn as_written<'a>(record: &'a Record, index: &Index<'a>, entry: Entry) -> Reques
         trial,
         facts,
         local_unit: None,
+        lost: false,
+        refused: false,
     }
 }
 

@@ -53,7 +53,12 @@ fn entry(request: &Request<'_>) -> EntryForecast {
     let consequence = match state {
         _ if check_fails => Some(Consequence::Halt),
         EntryState::Failed | EntryState::Ignored => Some(Consequence::Missing),
-        EntryState::Manual if matches!(request.need, Need::Missing(_)) => Some(Consequence::Risk),
+        EntryState::Manual => match &request.need {
+            // A disk that is plugged in now and then has its entry so.
+            Need::Missing(near) if near.is_empty() => Some(Consequence::Note),
+            Need::Missing(_) => Some(Consequence::Risk),
+            _ => None,
+        },
         _ => None,
     };
     EntryForecast {
@@ -76,6 +81,10 @@ fn entry(request: &Request<'_>) -> EntryForecast {
 fn settle(request: &Request<'_>) -> (EntryState, String) {
     if request.noauto {
         return (EntryState::Manual, "noauto: not mounted at boot".to_owned());
+    }
+    // The mount program reads the table here.
+    if request.refused {
+        return (EntryState::Ignored, "the mount program passes the line over".to_owned());
     }
     if !request.entry.is_swap() && request.target.is_none() {
         return (EntryState::Ignored, "its target is no path".to_owned());

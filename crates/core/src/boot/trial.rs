@@ -1,6 +1,6 @@
 use crate::fstypes::{FsType, known, missing_feature, near};
 use crate::options::{Checked, KernelVersion, Verdict, check};
-use crate::record::{Content, ContentKind, Device, InitKind, PathFacts, PathKind, Record};
+use crate::record::{Content, ContentKind, Device, DeviceKind, InitKind, PathFacts, PathKind, Record};
 use crate::resolve::{Source, is_network_type};
 use crate::table::Entry;
 
@@ -75,10 +75,17 @@ pub(super) fn mount(
             format!("{name} is no name of a device that the boot understands"),
         );
     }
+    let unsupported = support_objection(record, entry, content);
+    if let Some((Cause::NoSuchType, objection)) = unsupported {
+        return Trial::Fails(Cause::NoSuchType, objection);
+    }
+    if device.is_some_and(|d| d.kind == DeviceKind::Optical) && entry.switched("noauto", "auto") {
+        return Trial::Unknown("what will be in the drive is not known".to_owned());
+    }
     if let Some(objection) = content.and_then(|c| type_objection(entry, c)) {
         return Trial::Fails(Cause::Content, objection);
     }
-    if let Some((cause, objection)) = support_objection(record, entry, content) {
+    if let Some((cause, objection)) = unsupported {
         return Trial::Fails(cause, objection);
     }
     if let Some(objection) = content.and_then(|c| check_objection(record, entry, c)) {

@@ -2,14 +2,16 @@
 //! JSON Schemas are kept under docs/schema.
 
 mod devices;
+mod explain;
 mod resolve;
 
 pub use devices::{Change, DeviceOverview, DevicesReport, EntryPlace, Use};
+pub use explain::{ExplainReport, RulePage};
 pub use resolve::{Answer, NearName, ResolveReport};
 
 use crate::boot::{Consequence, Forecast, Outcome};
 use crate::record::Unread;
-use crate::rules::Finding;
+use crate::rules::{Finding, Silenced};
 use serde::Serialize;
 
 /// `bradawl.audit/1`: findings over one host or several.
@@ -22,8 +24,22 @@ pub struct AuditReport {
     pub hosts: Vec<HostAudit>,
     /// Findings over all hosts, by consequence.
     pub totals: Totals,
+    /// The policy the tables were held against; null when there is none.
+    pub policy: Option<PolicyUse>,
     /// The inputs that could not be judged.
     pub failed: Vec<Failure>,
+}
+
+/// The policy of a run, and what is to be said of it.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct PolicyUse {
+    /// The policy file; null when only profiles are in force.
+    pub file: Option<String>,
+    /// The shipped profiles in force.
+    pub profiles: Vec<String>,
+    /// Findings about the policy itself; their lines are the policy file's.
+    pub findings: Vec<Finding>,
 }
 
 /// The findings on one table of one host.
@@ -40,6 +56,8 @@ pub struct HostAudit {
     pub outcome: Option<Outcome>,
     /// Worst first.
     pub findings: Vec<Finding>,
+    /// Findings that the policy's exceptions left out.
+    pub silenced: Vec<Silenced>,
     /// What the survey could not read.
     pub unread: Vec<Unread>,
     /// What had to be assumed because the record does not say.
@@ -85,15 +103,20 @@ pub struct ForecastReport {
 
 impl AuditReport {
     /// The report over these hosts.
-    pub fn new(hosts: Vec<HostAudit>, failed: Vec<Failure>) -> Self {
-        let totals = Totals::of(hosts.iter().flat_map(|h| &h.findings));
-        AuditReport { schema: "bradawl.audit/1", hosts, totals, failed }
+    pub fn new(hosts: Vec<HostAudit>, policy: Option<PolicyUse>, failed: Vec<Failure>) -> Self {
+        let totals = Totals::of(findings(&hosts, policy.as_ref()));
+        AuditReport { schema: "bradawl.audit/1", hosts, totals, policy, failed }
     }
 
     /// The worst consequence found, if anything was.
     pub fn worst(&self) -> Option<Consequence> {
-        self.hosts.iter().flat_map(|h| &h.findings).map(|f| f.consequence).min()
+        findings(&self.hosts, self.policy.as_ref()).map(|f| f.consequence).min()
     }
+}
+
+/// All findings of a run.
+fn findings<'a>(hosts: &'a [HostAudit], policy: Option<&'a PolicyUse>) -> impl Iterator<Item = &'a Finding> {
+    hosts.iter().flat_map(|h| &h.findings).chain(policy.into_iter().flat_map(|p| &p.findings))
 }
 
 impl Totals {

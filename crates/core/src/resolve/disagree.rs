@@ -2,7 +2,7 @@
 //! hold.
 
 use super::link::decode_link;
-use super::source::Tag;
+use super::source::{Source, Tag};
 use crate::record::{Device, Origin, PartitionEntry, Record};
 
 /// Partitions that the disk's own table has and the kernel does not know, or
@@ -25,6 +25,20 @@ pub fn not_in_kernel<'a>(record: &'a Record, disk: &'a Device) -> Vec<&'a Partit
         })
     };
     content.partitions.iter().filter(|entry| !is_known(entry) && !entry.out_of_range).collect()
+}
+
+/// The partition of this name that is in a disk's table, and that the kernel
+/// does not know yet; with its disk.
+pub fn unread_partition<'a>(record: &'a Record, source: &Source) -> Option<(&'a Device, &'a PartitionEntry)> {
+    let Source::Tag(tag @ (Tag::PartUuid | Tag::PartLabel), value) = source else { return None };
+    let named = |entry: &&PartitionEntry| {
+        let own = if *tag == Tag::PartUuid { &entry.uuid } else { &entry.label };
+        own.as_deref() == Some(value)
+    };
+    record.devices().iter().find_map(|disk| {
+        let entry = not_in_kernel(record, disk).into_iter().find(named)?;
+        Some((disk, entry))
+    })
 }
 
 /// Links by UUID or label that do not name what the device holds now.

@@ -9,7 +9,7 @@ mod source;
 mod suggest;
 pub(crate) use source::is_network_type;
 
-pub use disagree::{not_in_kernel, stale_links};
+pub use disagree::{not_in_kernel, stale_links, unread_partition};
 pub use identity::{Identity, Stable, identities};
 pub use index::{Index, Near, Purpose, Resolution};
 pub use link::{decode_link, encode_link};

@@ -26,6 +26,8 @@ pub use exceptions::{Applied, Silenced, leftovers};
 pub use finding::{Edit, EntryNames, Finding, Fix};
 pub use rule::{Family, Rule};
 
+use crate::boot::Consequence;
+
 /// All rules. The catch-all comes last: it looks at what the others found.
 pub const RULES: &[Rule] = &[
     reading::byte_order_mark::RULE,
@@ -111,8 +113,26 @@ pub fn run(case: &Case<'_>) -> Vec<Finding> {
     for rule in RULES {
         (rule.check)(case, &mut findings);
     }
+    let explained: Vec<bool> = findings.iter().map(|f| is_explained(f, &findings)).collect();
+    let mut keep = explained.into_iter().map(|explained| !explained);
+    findings.retain(|_| keep.next().unwrap_or(true));
     findings.sort_by_key(|f| (f.consequence, f.line, f.columns));
     findings
+}
+
+/// Whether how the line is read explains a failure that another rule sees:
+/// the fault is then in the spelling, and only that is told.
+fn is_explained(finding: &Finding, all: &[Finding]) -> bool {
+    let reading = |f: &Finding| RULES.iter().any(|r| r.slug == f.rule && r.family == Family::Reading);
+    let (Some(line), Some(field)) = (finding.line, finding.field) else { return false };
+    if reading(finding) || finding.consequence > Consequence::Missing {
+        return false;
+    }
+    all.iter().any(|f| {
+        let shifts = matches!(f.rule, "field-shift" | "inline-comment" | "odd-whitespace");
+        let touches = f.field.is_some_and(|at| at == field || (shifts && at < field));
+        f.line == Some(line) && touches && f.consequence <= finding.consequence && reading(f)
+    })
 }
 
 #[cfg(test)]

@@ -57,12 +57,17 @@ pub struct Entry {
 }
 
 impl Entry {
-    /// Reads a line's fields; `None` for comments and blank lines.
+    /// Reads a line's fields; `None` for comments and blank lines. A line that
+    /// the boot never sees is read as if it did.
     pub fn read(table: &Table, line: &Line) -> Option<Entry> {
-        if line.kind != LineKind::Entry {
+        if matches!(line.kind, LineKind::Comment | LineKind::Blank) {
             return None;
         }
         let fields = fields(table, line);
+        let first = fields.first().map(|span| table.slice(*span))?;
+        if line.kind == LineKind::Lost && (first.starts_with(b"#") || first == b"\r") {
+            return None;
+        }
         let text = |n: usize| {
             fields
                 .get(n)

@@ -80,7 +80,8 @@ impl Table {
 
     /// The lines that are neither blank nor comments, with fields decoded.
     pub fn entries(&self) -> Vec<Entry> {
-        self.lines.iter().filter_map(|line| Entry::read(self, line)).collect()
+        let seen = self.lines.iter().filter(|line| line.kind == LineKind::Entry);
+        seen.filter_map(|line| Entry::read(self, line)).collect()
     }
 
     /// The bytes of a span; empty when the span lies outside.

@@ -26,7 +26,7 @@ pub(super) fn consequence(request: &Request<'_>, settled: &Settled) -> Option<Co
             (Need::Missing(_), _) | (_, Trial::Fails(..)) => Some(Consequence::Risk),
             _ => None,
         },
-        EntryState::Ignored if settled.why.contains("already asks") => Some(Consequence::Note),
+        EntryState::Ignored if settled.repeats => Some(Consequence::Note),
         // A comment behind a byte-order mark asks for nothing.
         EntryState::Ignored if request.entry.source.starts_with("\u{feff}#") => Some(Consequence::Note),
         EntryState::Ignored => Some(Consequence::Missing),

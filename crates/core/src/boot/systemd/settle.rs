@@ -40,11 +40,13 @@ pub(super) struct Settled {
     pub why: String,
     /// The line of the entry that this one needs in vain.
     pub because_of: Option<usize>,
+    /// Whether what it asks for is there all the same: it repeats another.
+    pub repeats: bool,
 }
 
 impl Settled {
     fn now(state: EntryState, why: impl Into<String>) -> Self {
-        Settled { state, at: Some(0.0), why: why.into(), because_of: None }
+        Settled { state, at: Some(0.0), why: why.into(), because_of: None, repeats: false }
     }
 }
 
@@ -58,8 +60,9 @@ pub(super) fn settle_all(requests: &[Request<'_>], device_timeout: f64) -> Vec<S
 struct Board<'a> {
     requests: &'a [Request<'a>],
     device_timeout: f64,
-    /// Why no unit is made for a request, if so.
-    ignored: Vec<Option<String>>,
+    /// Why no unit is made for a request, if so, and whether it repeats the
+    /// one that is.
+    ignored: Vec<Option<(String, bool)>>,
     by_target: HashMap<&'a str, usize>,
     settled: Vec<Option<Settled>>,
 }
@@ -97,8 +100,8 @@ impl<'a> Board<'a> {
     /// What comes of a request when all it lies under is there.
     fn alone(&self, n: usize, pulled: bool) -> Settled {
         let request = &self.requests[n];
-        if let Some(why) = &self.ignored[n] {
-            return Settled::now(EntryState::Ignored, why.as_str());
+        if let Some((why, repeats)) = &self.ignored[n] {
+            return Settled { repeats: *repeats, ..Settled::now(EntryState::Ignored, why.as_str()) };
         }
         if request.local_unit.is_some_and(|u| u.masked) {
             return Settled::now(EntryState::Ignored, "its unit is switched off by a unit file");
@@ -152,20 +155,25 @@ impl<'a> Board<'a> {
 
 /// Why no unit is made for each request: its target is no path, or an earlier
 /// line asks for the same place or the same swap.
-fn passed_over(requests: &[Request<'_>]) -> Vec<Option<String>> {
-    let mut first: HashMap<String, usize> = HashMap::new();
+fn passed_over(requests: &[Request<'_>]) -> Vec<Option<(String, bool)>> {
+    let mut first: HashMap<String, (usize, String)> = HashMap::new();
     let reason = |request: &Request<'_>| {
-        let key = match &request.target {
-            Some(target) => target.clone(),
-            None if request.entry.is_swap() => format!("swap {}", request.source_path()),
-            None => return Some("its target is no path; the init system passes the line over".to_owned()),
-        };
-        let earlier = *first.entry(key).or_insert(request.line());
-        (earlier != request.line()).then(|| match &request.target {
-            Some(target) => {
-                format!("line {earlier} already mounts {}; the first one counts", visible(target))
+        if request.lost {
+            return Some(("the line before holds a NUL byte, and swallows this one".to_owned(), false));
+        }
+        let (key, what) = match &request.target {
+            Some(target) => (target.clone(), visible(target).into_owned()),
+            None if request.entry.is_swap() => (format!("swap {}", request.source_path()), String::new()),
+            None => {
+                let why = "its target is no path; the init system passes the line over";
+                return Some((why.to_owned(), false));
             }
-            None => format!("line {earlier} already asks for this swap"),
+        };
+        let here = (request.line(), request.source_path());
+        let (line, source) = first.entry(key).or_insert_with(|| here.clone());
+        (*line != here.0).then(|| match source == &here.1 {
+            true => (format!("line {line} already asks for the same"), true),
+            false => (format!("line {line} already mounts {what}; the first one counts"), false),
         })
     };
     requests.iter().map(reason).collect()
@@ -207,12 +215,14 @@ fn after(own: Settled, below: &Settled, line: usize) -> Settled {
             },
             why: format!("needs what line {line} mounts, which is not there"),
             because_of: Some(line),
+            repeats: false,
         },
         EntryState::Unknown if own.state != EntryState::Failed => Settled {
             state: EntryState::Unknown,
             at: later,
             why: format!("depends on line {line}"),
             because_of: Some(line),
+            repeats: false,
         },
         _ => Settled { at: later, ..own },
     }
@@ -234,9 +244,13 @@ fn is_api(request: &Request<'_>) -> bool {
 }
 
 /// Why the remount of root with the entry's options fails; its type is not
-/// looked at (recorded).
+/// looked at (recorded). The mount program, which makes it, looks the entry up
+/// for itself.
 pub(super) fn root_trouble(request: &Request<'_>) -> Option<String> {
     let left = "root is left as the kernel mounted it";
+    if request.lost || request.refused {
+        return Some(format!("the mount program does not know the line: {left}"));
+    }
     match (&request.need, &request.trial) {
         (Need::Missing(_), _) => {
             Some(format!("no device answers to {}: {left}", visible(&request.entry.source)))

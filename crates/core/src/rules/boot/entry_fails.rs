@@ -27,6 +27,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let Some(fate) = case.fate(request) else { continue };
         let Some(consequence) = fate.consequence else { continue };
         if consequence == Consequence::Note
+            || request.lost
             || explained.get(&request.line()).is_some_and(|worst| *worst <= consequence)
         {
             continue;

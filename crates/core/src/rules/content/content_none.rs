@@ -1,5 +1,5 @@
 use crate::boot::Consequence;
-use crate::record::ContentKind;
+use crate::record::{ContentKind, DeviceKind};
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::FieldName;
 use crate::text::quoted;
@@ -22,7 +22,8 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests {
         let Some(device) = request.device() else { continue };
         let empty = device.content.as_ref().is_some_and(|c| c.kind == ContentKind::Empty);
-        if !empty || request.entry.has("x-systemd.makefs") {
+        let drive = device.kind == DeviceKind::Optical;
+        if !empty || drive || request.entry.has("x-systemd.makefs") {
             continue;
         }
         let mut finding = case.failure(&RULE, request, FieldName::Source);

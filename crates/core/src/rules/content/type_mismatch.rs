@@ -1,4 +1,4 @@
-use crate::boot::{Consequence, type_objection};
+use crate::boot::{Cause, Consequence, Trial, type_objection};
 use crate::record::ContentKind;
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::FieldName;
@@ -28,7 +28,8 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let held = content.words();
         let wrong =
             if request.entry.is_swap() { true } else { type_objection(&request.entry, content).is_some() };
-        if !wrong {
+        // A word that is no type at all is another matter.
+        if !wrong || matches!(request.trial, Trial::Fails(Cause::NoSuchType, _)) {
             continue;
         }
         let mut finding = case.failure(&RULE, request, FieldName::Type);

@@ -1,7 +1,7 @@
 use super::stale_identity::is_explained;
 use crate::boot::{Consequence, Need, Request, type_objection};
-use crate::record::{ContentKind, Device};
-use crate::resolve::{Near, Source, not_in_kernel};
+use crate::record::ContentKind;
+use crate::resolve::{Near, Source};
 use crate::rules::boot::nofail_missing::{add_nofail, is_vital};
 use crate::rules::swap::swap_stale_uuid;
 use crate::rules::{Case, Family, Finding, Rule};
@@ -37,19 +37,12 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-/// A volume with its hyphens wrong, a physical volume's UUID, a partition the
-/// kernel has yet to read: their own rules say more.
+/// A volume with its hyphens wrong, a physical volume's UUID: their own rules
+/// say more.
 fn is_another_rules(case: &Case<'_>, request: &Request<'_>, near: &[Near<'_>]) -> bool {
     let source = &request.entry.source;
     let volume = source.starts_with("/dev/") && near.iter().any(|n| n.name.starts_with("/dev/mapper/"));
-    let unread = |disk: &Device| {
-        not_in_kernel(case.record, disk).iter().any(|e| {
-            let uuid = e.uuid.as_deref().map(|u| format!("PARTUUID={u}"));
-            let label = e.label.as_deref().map(|l| format!("PARTLABEL={l}"));
-            uuid.as_ref() == Some(source) || label.as_ref() == Some(source)
-        })
-    };
-    volume || !case.index.members(&request.source).is_empty() || case.record.devices().iter().any(unread)
+    volume || !case.index.members(&request.source).is_empty()
 }
 
 /// Of the names that look alike, those whose device holds what the entry asks

@@ -1,4 +1,5 @@
 use crate::boot::{Consequence, Need};
+use crate::record::DeviceKind;
 use crate::resolve::{Resolution, Source, best_identity, is_kernel_name};
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::FieldName;
@@ -23,7 +24,8 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests {
         let Source::Device(path) = &request.source else { continue };
         let Need::Present(devices) = &request.need else { continue };
-        if !is_kernel_name(path) {
+        let optical = devices.iter().any(|d| d.kind == DeviceKind::Optical);
+        if !is_kernel_name(path) || optical {
             continue;
         }
         let mut finding = case.finding(&RULE, request, FieldName::Source);

@@ -1,5 +1,5 @@
-use crate::boot::{Consequence, Need};
-use crate::resolve::{Source, Tag, not_in_kernel};
+use crate::boot::Consequence;
+use crate::resolve::unread_partition;
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::FieldName;
 use crate::text::visible;
@@ -20,24 +20,12 @@ pub(in crate::rules) const RULE: Rule = Rule {
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests {
-        let (Need::Missing(_), Source::Tag(tag @ (Tag::PartUuid | Tag::PartLabel), value)) =
-            (&request.need, &request.source)
-        else {
-            continue;
-        };
-        let found = case.record.devices().iter().find_map(|disk| {
-            let unread = not_in_kernel(case.record, disk);
-            let entry = unread.into_iter().find(|e| {
-                let own = if *tag == Tag::PartUuid { &e.uuid } else { &e.label };
-                own.as_deref() == Some(value)
-            })?;
-            Some((disk, entry.number))
-        });
-        let Some((disk, number)) = found else { continue };
+        let Some((disk, entry)) = unread_partition(case.record, &request.source) else { continue };
         let mut finding = case.finding(&RULE, request, FieldName::Source);
         finding.message = format!(
-            "{} is partition {number} of {}, which the running kernel does not know yet.",
+            "{} is partition {} of {}, which the running kernel does not know yet.",
             visible(&request.entry.source),
+            entry.number,
             disk.path
         );
         finding.why =

@@ -24,6 +24,9 @@ pub(in crate::rules) const RULE: Rule = Rule {
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests {
         let Source::Strange(name) = &request.source else { continue };
+        if name.starts_with('\u{feff}') {
+            continue;
+        }
         let mut finding = case.failure(&RULE, request, FieldName::Source);
         finding.message = format!("{} is no name of a device that the boot understands.", visible(name));
         finding.remedy =

@@ -1,5 +1,6 @@
 use super::disagreement;
 use super::field_shift::is_shifted;
+use super::inline_comment::place;
 use crate::boot::Consequence;
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::FieldName;
@@ -22,7 +23,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    for request in case.requests.iter().filter(|r| !is_shifted(case, r)) {
+    for request in case.requests.iter().filter(|r| !is_shifted(case, r) && place(case, r).is_none()) {
         for (field, name) in [(FieldName::Dump, "fifth"), (FieldName::Pass, "sixth")] {
             let Some(span) = request.entry.span(field) else { continue };
             let text = String::from_utf8_lossy(case.table.slice(span)).into_owned();

@@ -1,5 +1,6 @@
 use super::mounted_at;
 use crate::boot::{Consequence, EntryState};
+use crate::path::is_within;
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::FieldName;
 use crate::text::visible;
@@ -24,7 +25,8 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     }
     for request in case.requests {
         let boots = case.fate(request).is_some_and(|f| f.state == EntryState::Mounted);
-        if request.target.is_none() || request.is_root() || !boots || mounted_at(case, request).is_some() {
+        let own = request.target.as_deref().is_none_or(is_the_systems);
+        if own || request.local_unit.is_some() || !boots || mounted_at(case, request).is_some() {
             continue;
         }
         let mut finding = case.finding(&RULE, request, FieldName::Target);
@@ -34,6 +36,11 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         finding.remedy = format!("Try it now: mount {target}.");
         findings.push(finding);
     }
+}
+
+/// Root, and the folders the init system looks after by itself.
+fn is_the_systems(target: &str) -> bool {
+    target == "/" || ["/proc", "/sys", "/dev", "/run"].iter().any(|folder| is_within(target, folder))
 }
 
 #[cfg(test)]

@@ -1,0 +1,157 @@
+//! Findings for reading: the verdict first, then each entry with what is
+//! wrong with it, worst first.
+
+mod finding;
+mod overview;
+
+pub use overview::overview;
+
+use crate::ui::{BOLD, FAINT, GOOD, style, styled, wrapped};
+use bradawl_core::boot::{Consequence, Outcome};
+use bradawl_core::report::{Failure, HostAudit, PolicyUse, Totals};
+use bradawl_core::rules::Finding;
+use bradawl_core::table::Table;
+use bradawl_core::text::{count, list, visible};
+use std::collections::BTreeMap;
+
+/// A host's findings and the table they are about, for the text view.
+pub struct Audited {
+    pub audit: HostAudit,
+    pub table: Table,
+}
+
+/// Findings beyond this many of one host are only counted.
+const MAX_SHOWN: usize = 100;
+
+/// All hosts; several begin with a line for each.
+pub fn text(audited: &[Audited], failed: &[Failure], policy: Option<&PolicyUse>, width: usize) -> String {
+    let mut out = String::new();
+    if audited.len() + failed.len() > 1 {
+        out.push_str(&overview(audited, failed, width));
+    }
+    let mut order: Vec<&Audited> = audited.iter().collect();
+    order.sort_by_key(|a| worst(&a.audit));
+    for (i, one) in order.iter().enumerate() {
+        if i > 0 {
+            out.push('\n');
+        }
+        out.push_str(&host(one, width));
+    }
+    if let Some(policy) = policy {
+        out.push_str(&of_policy(policy, audited, width));
+    }
+    if audited.len() > 1 {
+        let totals = Totals::of(audited.iter().flat_map(|a| &a.audit.findings));
+        out.push_str(&format!("\nAll {}: {}\n", count(audited.len(), "host"), totals_words(totals)));
+    }
+    out
+}
+
+/// Worst first; what has no finding comes last.
+fn worst(audit: &HostAudit) -> Consequence {
+    audit.findings.iter().map(|f| f.consequence).min().unwrap_or(Consequence::Note)
+}
+
+fn verdict_style(outcome: Option<Outcome>) -> anstyle::Style {
+    match outcome {
+        Some(Outcome::Up) => GOOD,
+        Some(Outcome::Partial) => style(Consequence::Missing),
+        Some(_) => style(Consequence::Halt),
+        None => BOLD,
+    }
+}
+
+fn host(one: &Audited, width: usize) -> String {
+    let audit = &one.audit;
+    let verdict = format!("{}: {}", visible(&audit.host), audit.verdict);
+    let mut out = String::new();
+    for line in wrapped(&verdict, width) {
+        out.push_str(&styled(verdict_style(audit.outcome), &line));
+        out.push('\n');
+    }
+    out.push_str(&format!("table {}\n", visible(&audit.table)));
+    let shown: Vec<&Finding> = audit.findings.iter().take(MAX_SHOWN).collect();
+    for findings in by_entry(&shown) {
+        out.push('\n');
+        out.push_str(&finding::group(&findings, &one.table, width));
+    }
+    out.push('\n');
+    if audit.findings.len() > MAX_SHOWN {
+        out.push_str(&format!("The first {MAX_SHOWN} are shown; --format json gives all.\n"));
+    }
+    out.push_str(&totals_words(Totals::of(&audit.findings)));
+    out.push('\n');
+    out.push_str(&limits(audit, width));
+    out
+}
+
+/// The findings gathered by line; the group with the worst comes first, and
+/// findings within it are worst first too.
+fn by_entry<'f>(findings: &[&'f Finding]) -> Vec<Vec<&'f Finding>> {
+    let mut groups: BTreeMap<Option<usize>, Vec<&Finding>> = BTreeMap::new();
+    for found in findings {
+        groups.entry(found.line).or_default().push(found);
+    }
+    let mut groups: Vec<Vec<&Finding>> = groups.into_values().collect();
+    groups.sort_by_key(|g| g.first().map(|f| (f.consequence, f.line)));
+    groups
+}
+
+/// What the policy did, and what is to be said of it.
+fn of_policy(policy: &PolicyUse, audited: &[Audited], width: usize) -> String {
+    let silenced: usize = audited.iter().map(|a| a.audit.silenced.len()).sum();
+    let named = policy.file.iter().cloned().chain(policy.profiles.iter().map(|p| format!("profile {p}")));
+    let named: Vec<String> = named.map(|n| visible(&n).into_owned()).collect();
+    let line = format!("Policy: {}; {} left out.", list(&named), count(silenced, "finding"));
+    let mut out = format!("\n{}\n", styled(FAINT, &wrapped(&line, width).join("\n")));
+    for found in &policy.findings {
+        let place = found.line.map(|l| format!("line {l}: ")).unwrap_or_default();
+        let word = found.consequence.name().to_uppercase();
+        out.push_str(&format!(
+            "  {}  {}\n",
+            styled(style(found.consequence), &word),
+            styled(FAINT, found.rule)
+        ));
+        let message = format!("{place}{}", visible(&found.message));
+        out.push_str(&crate::ui::labelled("wrong", &message, width));
+        out.push_str(&crate::ui::labelled("effect", &visible(&found.why), width));
+        out.push_str(&crate::ui::labelled("to do", &visible(&found.remedy), width));
+    }
+    out
+}
+
+/// What the judgement could not see.
+fn limits(audit: &HostAudit, width: usize) -> String {
+    let mut lines = Vec::new();
+    if let Some(first) = audit.unread.first() {
+        let names: Vec<String> = audit.unread.iter().map(|u| visible(&u.what).into_owned()).collect();
+        lines.push(format!("Not read: {}: {}.", some(&names), visible(&first.why)));
+    }
+    if !audit.assumed.is_empty() {
+        let assumed: Vec<String> = audit.assumed.iter().map(|a| visible(a).into_owned()).collect();
+        lines.push(format!("Assumed: {}.", some(&assumed)));
+    }
+    lines.iter().map(|l| styled(FAINT, &wrapped(l, width).join("\n")) + "\n").collect()
+}
+
+/// The first few of a list, the others counted.
+fn some(items: &[String]) -> String {
+    const SHOWN: usize = 4;
+    match items.len() {
+        n if n > SHOWN => format!("{} and {} more", items[..SHOWN].join(", "), n - SHOWN),
+        _ => list(items),
+    }
+}
+
+fn totals_words(totals: Totals) -> String {
+    let parts: Vec<String> = Consequence::ALL
+        .into_iter()
+        .filter(|c| totals.get(*c) > 0)
+        .map(|c| styled(style(c), &format!("{} {}", totals.get(c), c.name())))
+        .collect();
+    let all: usize = Consequence::ALL.into_iter().map(|c| totals.get(c)).sum();
+    match all {
+        0 => "Nothing found.".to_owned(),
+        _ => format!("{}: {}.", count(all, "finding"), parts.join(", ")),
+    }
+}

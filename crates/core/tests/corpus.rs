@@ -1,0 +1,87 @@
+//! Tables as they are met: sound ones on which nothing above a note is found,
+//! and broken ones on which exactly what is wrong is found.
+
+#![allow(clippy::unwrap_used)]
+
+mod scene;
+
+use bradawl_core::boot::{Consequence, Outcome};
+use bradawl_core::judgement::{Against, Judgement, judge_against};
+use bradawl_core::policy::Policy;
+use bradawl_core::rules::RULES;
+use bradawl_core::table::Table;
+use scene::{Scene, corpus};
+
+fn scenes() -> Vec<Scene> {
+    corpus(concat!(env!("CARGO_MANIFEST_DIR"), "/tests/corpus"))
+}
+
+fn judged(scene: &Scene) -> Judgement {
+    let knows = |name: &str| RULES.iter().any(|r| r.slug == name);
+    let policy = scene.policy.as_ref().map(|text| Policy::parse(&scene.name, text, knows).unwrap());
+    let table = Table::parse(scene.record.tables[0].bytes.bytes().unwrap());
+    let against = Against { policy: policy.as_ref(), earlier: scene.earlier.as_ref(), ..Against::default() };
+    judge_against(&scene.record, &table, &against)
+}
+
+#[test]
+fn exactly_what_is_wrong_is_found() {
+    let scenes = scenes();
+    let sound = scenes.iter().filter(|s| s.name.starts_with("sound-")).count();
+    println!("{} tables, {sound} of them sound", scenes.len());
+    assert!(scenes.len() >= 60 && sound >= 30, "{} tables, {sound} sound", scenes.len());
+    let mut wrong = Vec::new();
+    for scene in &scenes {
+        let judgement = judged(scene);
+        let all: Vec<(usize, String, String)> = judgement
+            .findings
+            .iter()
+            .map(|f| (f.line.unwrap_or(0), f.rule.to_owned(), f.consequence.name().to_owned()))
+            .collect();
+        // Notes are compared where the table names them.
+        let grave = |e: &&(usize, String, String)| e.2 != "note" || scene.expected.contains(e);
+        let mut found: Vec<_> = all.iter().filter(grave).cloned().collect();
+        let mut expected = scene.expected.clone();
+        found.sort();
+        expected.sort();
+        if found != expected {
+            wrong.push(format!("{}:\n  found {found:?}\n  expected {expected:?}", scene.name));
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
+
+#[test]
+fn findings_agree_with_the_forecast() {
+    for scene in scenes().iter().filter(|s| s.policy.is_none()) {
+        let judgement = judged(scene);
+        let forecast = judgement.forecast.unwrap();
+        let worst = judgement.findings.iter().map(|f| f.consequence).min();
+        let ends = matches!(forecast.outcome, Outcome::Emergency | Outcome::Never);
+        assert_eq!(worst == Some(Consequence::Halt), ends, "{}: {:?}", scene.name, forecast.outcome);
+        if forecast.outcome == Outcome::Up {
+            assert!(
+                worst.is_none_or(|w| w >= Consequence::Risk),
+                "{}: {:#?}",
+                scene.name,
+                judgement.findings
+            );
+        }
+    }
+}
+
+/// No two rules say the same of one field.
+#[test]
+fn one_fault_is_one_grave_finding() {
+    for scene in scenes().iter().filter(|s| s.policy.is_none()) {
+        let judgement = judged(scene);
+        let grave: Vec<_> =
+            judgement.findings.iter().filter(|f| f.consequence <= Consequence::Missing).collect();
+        for (n, one) in grave.iter().enumerate() {
+            for other in &grave[..n] {
+                let same = one.line.is_some() && one.line == other.line && one.field == other.field;
+                assert!(!same, "{}: {} and {}", scene.name, one.rule, other.rule);
+            }
+        }
+    }
+}
