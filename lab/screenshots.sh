@@ -20,6 +20,8 @@ shot() { # NAME ROWS COMMAND
 mkdir -p docs/screenshots
 shot demo 50 'bradawl demo --color always | head -47'
 shot audit 40 'bradawl audit demo/mooring.json'
+shot explain 22 'bradawl explain field-shift'
+shot policy 50 'bradawl audit demo/quayside.json demo/sounding.json --policy demo/policy.toml'
 shot forecast 22 'bradawl forecast demo/mooring.json'
 shot devices 34 'bradawl devices demo/quayside.json'
 shot resolve 34 'bradawl resolve --host demo/quayside.json LABEL=tides UUID=f02d6c9a-18e5-4b73-a4c1-8d5e7092b3f7 6a1c0f3e /dev/sdc'

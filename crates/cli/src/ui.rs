@@ -12,20 +12,21 @@ const MAX_WIDTH: usize = 110;
 
 /// Where and how text is shown.
 pub struct Ui {
-    choice: anstream::ColorChoice,
+    colored: bool,
     width: usize,
 }
 
 impl Ui {
     pub fn new(color: Color) -> Self {
-        let choice = match color {
-            Color::Auto => anstream::ColorChoice::Auto,
-            Color::Always => anstream::ColorChoice::AlwaysAnsi,
-            Color::Never => anstream::ColorChoice::Never,
+        let colored = match color {
+            // NO_COLOR, a pipe, a dumb terminal: the library knows.
+            Color::Auto => anstream::AutoStream::choice(&io::stdout()) != anstream::ColorChoice::Never,
+            Color::Always => true,
+            Color::Never => false,
         };
         let terminal = io::stdout().is_terminal().then(terminal_size::terminal_size).flatten();
         let width = terminal.map_or(WIDTH, |(w, _)| usize::from(w.0));
-        Ui { choice, width: width.clamp(40, MAX_WIDTH) }
+        Ui { colored, width: width.clamp(40, MAX_WIDTH) }
     }
 
     /// Columns to fill.
@@ -36,8 +37,10 @@ impl Ui {
     /// Writes text with styles; they are taken out where colour is not
     /// wanted.
     pub fn print(&self, text: &str) -> io::Result<()> {
-        let mut out = anstream::AutoStream::new(io::stdout().lock(), self.choice);
-        out.write_all(text.as_bytes())?;
+        // In one piece: a stream that takes styles out writes between them.
+        let plain = (!self.colored).then(|| anstream::adapter::strip_str(text).to_string());
+        let mut out = io::stdout().lock();
+        out.write_all(plain.as_deref().unwrap_or(text).as_bytes())?;
         out.flush()
     }
 }

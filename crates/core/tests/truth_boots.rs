@@ -99,6 +99,61 @@ fn agreement(name: &str) {
     assert!(stale.is_empty(), "modelled now: {stale:?}");
 }
 
+/// What a recorded boot did to somebody who waits for it, as a consequence;
+/// `None` when everything asked for was there.
+fn happened(boot: &Boot, forecast: &Forecast) -> Option<Consequence> {
+    if boot.outcome != "login" {
+        return Some(Consequence::Halt);
+    }
+    let asked = forecast.entries.iter().filter(|e| e.state != EntryState::Manual);
+    let absent = asked.filter(|e| e.state != EntryState::OnAccess).any(|e| {
+        let state = e.unit.as_ref().map(|u| boot.units.get(u).map_or("", String::as_str));
+        !state.is_none_or(|s| s.contains("active mounted") || s.contains("active active"))
+    });
+    let longest = boot.waits.iter().copied().fold(0.0, f64::max);
+    let late = longest > 0.0 && boot.login_s.is_some_and(|at| at - longest < 10.0 && at > longest);
+    match (absent, late) {
+        (true, true) => Some(Consequence::Stall),
+        (true, false) => Some(Consequence::Missing),
+        (false, _) => None,
+    }
+}
+
+/// The worst finding says what really happened, and stands on the line that
+/// it happened to.
+#[test]
+fn findings_agree_with_what_happened() {
+    let mut tally = std::collections::BTreeMap::new();
+    for boot in boots("252") {
+        if NOT_MODELLED.iter().any(|(id, _)| *id == boot.id) {
+            continue;
+        }
+        let judgement = judge(&record(&boot), &Table::parse(boot.table.as_str()));
+        let forecast = judgement.forecast.unwrap();
+        let worst = judgement.findings.first();
+        let said = worst.map(|f| f.consequence);
+        let context = || format!("{}: {:#?}", boot.id, judgement.findings);
+        let happened = happened(&boot, &forecast);
+        *tally.entry(happened.map_or("up", Consequence::name)).or_insert(0) += 1;
+        match happened {
+            Some(happened) => assert_eq!(said, Some(happened), "{}", context()),
+            // Root left read-only is missing, with every unit there.
+            None if forecast.root_read_only => assert_eq!(said, Some(Consequence::Missing), "{}", context()),
+            // A line that is passed over has no unit to look at.
+            None if forecast.entries.iter().any(|e| e.state == EntryState::Ignored) => {}
+            None => assert!(said.is_none_or(|s| s >= Consequence::Risk), "{}", context()),
+        }
+        let touched = |line: usize| forecast.entries.iter().find(|e| e.line == line);
+        if let Some(entry) =
+            worst.filter(|f| f.consequence <= Consequence::Missing).and_then(|f| touched(f.line?))
+        {
+            assert!(entry.state.is_absent() || entry.line == 1, "{}", context());
+        }
+    }
+    println!("what happened in the recorded boots: {tally:?}");
+    assert!(["halt", "stall", "missing", "up"].iter().all(|c| tally.contains_key(c)), "{tally:?}");
+}
+
 /// Findings and forecast never contradict each other: what ends a boot has a
 /// finding that says so, and nothing else claims to.
 #[test]
@@ -108,7 +163,7 @@ fn findings_agree_with_the_forecast() {
         let forecast = judgement.forecast.unwrap();
         let worst = judgement.findings.iter().map(|f| f.consequence).min();
         let halts = worst == Some(Consequence::Halt);
-        let ends = matches!(forecast.outcome, Outcome::Emergency | Outcome::Never);
+        let ends = !forecast.reaches_login;
         assert_eq!(halts, ends, "{}: {:?}, {:#?}", boot.id, forecast.outcome, judgement.findings);
         let harmless = worst.is_none_or(|w| w >= Consequence::Risk);
         if forecast.outcome == Outcome::Up {

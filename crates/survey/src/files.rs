@@ -190,7 +190,7 @@ impl Files {
         Ok(Box::new(View::whole(file, size)))
     }
 
-    fn list(&self, path: &str, limit: usize) -> io::Result<Vec<String>> {
+    pub(crate) fn list(&self, path: &str, limit: usize) -> io::Result<Vec<String>> {
         let text = |bytes: &[u8]| String::from_utf8_lossy(bytes).into_owned();
         let visible = |name: &String| name != "." && name != "..";
         Ok(match &self.root {

@@ -43,8 +43,15 @@ fn modules(files: &mut Files, kernel: Option<&str>) -> Option<Vec<String>> {
 pub(crate) fn programs(files: &Files) -> Option<Programs> {
     let mut programs = Programs::default();
     let mut seen = false;
+    let mut looked = Vec::new();
     for folder in PROGRAM_FOLDERS {
-        let names = files.names(folder);
+        // /bin is often a link to /usr/bin, and /usr/sbin to that.
+        let real = files.canonical(folder).unwrap_or_else(|| folder.to_owned());
+        if looked.contains(&real) {
+            continue;
+        }
+        looked.push(real);
+        let names = files.list(folder, usize::MAX).unwrap_or_default();
         seen |= !names.is_empty();
         for name in names {
             if let Some(fstype) = name.strip_prefix("mount.") {

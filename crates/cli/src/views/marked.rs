@@ -14,8 +14,24 @@ pub fn marked(line: &str, [first, last]: [usize; 2], room: usize) -> String {
     let after = visible(&part(last, chars.len())).replace("\\x09", " ");
     let place = shortened(&place, room.saturating_sub(10).max(8));
     let left = room.saturating_sub(place.chars().count() + 2);
+    // Columns made with blanks are given up before words are.
+    let (before, after) = match before.chars().count() + after.chars().count() > left {
+        true => (squeezed(&before), squeezed(&after)),
+        false => (before, after),
+    };
     let (before, after) = around(&before, &after, left);
     format!("{}»{}«{}", styled(FAINT, &before), styled(MARK, &place), styled(FAINT, &after))
+}
+
+/// The text with every run of blanks as one.
+fn squeezed(text: &str) -> String {
+    let mut out = String::with_capacity(text.len());
+    for c in text.chars() {
+        if c != ' ' || !out.ends_with(' ') {
+            out.push(c);
+        }
+    }
+    out
 }
 
 /// As much of what stands before and after as there is room for.
@@ -55,6 +71,13 @@ mod tests {
         assert_eq!(plain("LABEL=a /srv/a ext4", [9, 14], 60), "LABEL=a »/srv/a« ext4");
         assert_eq!(plain("a\tb", [3, 3], 60), "a »b«");
         assert_eq!(plain("", [1, 1], 60), "»«");
+    }
+
+    #[test]
+    fn gives_up_blanks_before_words() {
+        let line = "LABEL=a          /srv/a          ext4  ro  0  0";
+        assert_eq!(plain(line, [18, 23], 60), "LABEL=a          »/srv/a«          ext4  ro  0  0");
+        assert_eq!(plain(line, [18, 23], 30), "LABEL=a »/srv/a« ext4 ro 0 0");
     }
 
     #[test]

@@ -90,6 +90,7 @@ pub const RULES: &[Rule] = &[
     check::pass_on_virtual::RULE,
     check::pass_missing::RULE,
     check::check_would_fail::RULE,
+    boot::root_unknown::RULE,
     boot::nofail_missing::RULE,
     identity::removable::RULE,
     boot::unit_overrides_entry::RULE,

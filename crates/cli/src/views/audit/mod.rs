@@ -41,7 +41,8 @@ pub fn text(audited: &[Audited], failed: &[Failure], policy: Option<&PolicyUse>,
         out.push_str(&of_policy(policy, audited, width));
     }
     if audited.len() > 1 {
-        let totals = Totals::of(audited.iter().flat_map(|a| &a.audit.findings));
+        let of_policy = policy.into_iter().flat_map(|p| &p.findings);
+        let totals = Totals::of(audited.iter().flat_map(|a| &a.audit.findings).chain(of_policy));
         out.push_str(&format!("\nAll {}: {}\n", count(audited.len(), "host"), totals_words(totals)));
     }
     out
