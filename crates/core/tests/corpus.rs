@@ -57,7 +57,7 @@ fn findings_agree_with_the_forecast() {
         let judgement = judged(scene);
         let forecast = judgement.forecast.unwrap();
         let worst = judgement.findings.iter().map(|f| f.consequence).min();
-        let ends = matches!(forecast.outcome, Outcome::Emergency | Outcome::Never);
+        let ends = !forecast.reaches_login;
         assert_eq!(worst == Some(Consequence::Halt), ends, "{}: {:?}", scene.name, forecast.outcome);
         if forecast.outcome == Outcome::Up {
             assert!(
