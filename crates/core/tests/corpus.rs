@@ -1,13 +1,14 @@
 //! Tables as they are met: sound ones on which nothing above a note is found,
 //! and broken ones on which exactly what is wrong is found.
 
-#![allow(clippy::unwrap_used)]
+#![allow(clippy::disallowed_methods, clippy::unwrap_used)] // fixtures are files
 
 mod scene;
 
 use bradawl_core::boot::{Consequence, Outcome};
-use bradawl_core::judgement::{Against, Judgement, judge_against};
+use bradawl_core::judgement::{Against, Judgement, judge, judge_against};
 use bradawl_core::policy::Policy;
+use bradawl_core::record::Record;
 use bradawl_core::rules::RULES;
 use bradawl_core::table::Table;
 use scene::{Scene, corpus};

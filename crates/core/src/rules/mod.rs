@@ -27,6 +27,8 @@ pub use finding::{Edit, EntryNames, Finding, Fix};
 pub use rule::{Family, Rule};
 
 use crate::boot::Consequence;
+use crate::table::FieldName;
+use std::collections::{HashMap, HashSet};
 
 /// All rules. The catch-all comes last: it looks at what the others found.
 pub const RULES: &[Rule] = &[
@@ -114,26 +116,35 @@ pub fn run(case: &Case<'_>) -> Vec<Finding> {
     for rule in RULES {
         (rule.check)(case, &mut findings);
     }
-    let explained: Vec<bool> = findings.iter().map(|f| is_explained(f, &findings)).collect();
-    let mut keep = explained.into_iter().map(|explained| !explained);
-    findings.retain(|_| keep.next().unwrap_or(true));
+    drop_explained(&mut findings);
     findings.sort_by_key(|f| (f.consequence, f.line, f.columns));
     findings
 }
 
-/// Whether how the line is read explains a failure that another rule sees:
-/// the fault is then in the spelling, and only that is told.
-fn is_explained(finding: &Finding, all: &[Finding]) -> bool {
-    let reading = |f: &Finding| RULES.iter().any(|r| r.slug == f.rule && r.family == Family::Reading);
-    let (Some(line), Some(field)) = (finding.line, finding.field) else { return false };
-    if reading(finding) || finding.consequence > Consequence::Missing {
-        return false;
+/// Leaves out failures that how the line is read explains: the fault is then
+/// in the spelling, and only that is told.
+fn drop_explained(findings: &mut Vec<Finding>) {
+    let reading: HashSet<&str> =
+        RULES.iter().filter(|r| r.family == Family::Reading).map(|r| r.slug).collect();
+    // What is misread on each line: the field, how bad, and whether the fields
+    // after it are moved.
+    let mut misread: HashMap<usize, Vec<(FieldName, Consequence, bool)>> = HashMap::new();
+    for f in findings.iter().filter(|f| reading.contains(f.rule)) {
+        if let (Some(line), Some(field)) = (f.line, f.field) {
+            let shifts = matches!(f.rule, "field-shift" | "inline-comment" | "odd-whitespace");
+            misread.entry(line).or_default().push((field, f.consequence, shifts));
+        }
     }
-    all.iter().any(|f| {
-        let shifts = matches!(f.rule, "field-shift" | "inline-comment" | "odd-whitespace");
-        let touches = f.field.is_some_and(|at| at == field || (shifts && at < field));
-        f.line == Some(line) && touches && f.consequence <= finding.consequence && reading(f)
-    })
+    findings.retain(|f| {
+        let (Some(line), Some(field)) = (f.line, f.field) else { return true };
+        if f.consequence > Consequence::Missing || reading.contains(f.rule) {
+            return true;
+        }
+        let explains = |(at, worst, shifts): &(FieldName, Consequence, bool)| {
+            (*at == field || (*shifts && *at < field)) && *worst <= f.consequence
+        };
+        !misread.get(&line).is_some_and(|all| all.iter().any(explains))
+    });
 }
 
 #[cfg(test)]
