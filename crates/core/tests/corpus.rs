@@ -55,19 +55,27 @@ fn exactly_what_is_wrong_is_found() {
 #[test]
 fn findings_agree_with_the_forecast() {
     for scene in scenes().iter().filter(|s| s.policy.is_none()) {
-        let judgement = judged(scene);
-        let forecast = judgement.forecast.unwrap();
-        let worst = judgement.findings.iter().map(|f| f.consequence).min();
-        let ends = !forecast.reaches_login;
-        assert_eq!(worst == Some(Consequence::Halt), ends, "{}: {:?}", scene.name, forecast.outcome);
-        if forecast.outcome == Outcome::Up {
-            assert!(
-                worst.is_none_or(|w| w >= Consequence::Risk),
-                "{}: {:#?}",
-                scene.name,
-                judgement.findings
-            );
-        }
+        agree(&scene.name, judged(scene));
+    }
+}
+
+#[test]
+fn findings_agree_with_the_forecast_on_the_demo_hosts() {
+    for host in ["quayside", "sounding", "mooring", "bellbuoy", "archive", "kelp"] {
+        let path = format!("{}/../../demo/{host}.json", env!("CARGO_MANIFEST_DIR"));
+        let record = Record::from_json(&std::fs::read(path).unwrap()).unwrap();
+        let table = Table::parse(record.tables[0].bytes.bytes().unwrap());
+        agree(host, judge(&record, &table));
+    }
+}
+
+fn agree(name: &str, judgement: Judgement) {
+    let forecast = judgement.forecast.unwrap();
+    let worst = judgement.findings.iter().map(|f| f.consequence).min();
+    let ends = !forecast.reaches_login;
+    assert_eq!(worst == Some(Consequence::Halt), ends, "{name}: {:?}", forecast.outcome);
+    if forecast.outcome == Outcome::Up {
+        assert!(worst.is_none_or(|w| w >= Consequence::Risk), "{name}: {:#?}", judgement.findings);
     }
 }
 
