@@ -24,6 +24,7 @@ pub enum Command {
     Resolve(ResolveArgs),
     Survey(SurveyArgs),
     Explain(ExplainArgs),
+    Options(OptionsArgs),
     /// Show what Bradawl does, on the hosts of a made-up observatory.
     ///
     /// Needs nothing and changes nothing.
@@ -139,6 +140,45 @@ pub struct ResolveArgs {
     #[command(flatten)]
     pub with: WithArgs,
     /// How to write the result.
+    #[arg(long, value_enum, default_value_t = Format::Text)]
+    pub format: Format,
+}
+
+/// Say which mount options a file system type takes on a kernel, and what a
+/// list of them really means.
+#[derive(Args, Debug)]
+pub struct OptionsArgs {
+    /// A file system type; `common`: what every type takes; nothing: all
+    /// types are listed.
+    #[arg(value_name = "TYPE")]
+    pub fstype: Option<String>,
+    /// One of its options, to be told all about.
+    #[arg(value_name = "OPTION")]
+    pub option: Option<String>,
+    /// Judge a list of options as the mount would end (`-`: one list a line
+    /// from standard input); once for each.
+    #[arg(long, value_name = "LIST", requires = "fstype")]
+    pub check: Vec<String>,
+    /// Say what a list really means, in a normal form.
+    #[arg(long, value_name = "LIST", requires = "fstype")]
+    pub effective: Option<String>,
+    /// Options with this word in their name or meaning.
+    #[arg(long, value_name = "WORD")]
+    pub search: Option<String>,
+    /// The kernel; else the host's.
+    #[arg(long, value_name = "VERSION")]
+    pub kernel: Option<String>,
+    /// The mount program (util-linux); else the host's, or that of the
+    /// kernel's time.
+    #[arg(long, value_name = "VERSION")]
+    pub mount_program: Option<String>,
+    /// The host whose kernel counts: a record, a disk image, or a folder that
+    /// is a host's root; nothing: this host.
+    #[arg(long, value_name = "HOST")]
+    pub host: Option<String>,
+    #[command(flatten)]
+    pub with: WithArgs,
+    /// How to write the verdict on lists.
     #[arg(long, value_enum, default_value_t = Format::Text)]
     pub format: Format,
 }

@@ -5,7 +5,9 @@
 #![allow(clippy::disallowed_methods, clippy::unwrap_used)] // fixtures are files
 
 use bradawl_core::record::Record;
-use bradawl_core::report::{AuditReport, DevicesReport, ExplainReport, ForecastReport, ResolveReport};
+use bradawl_core::report::{
+    AuditReport, DevicesReport, ExplainReport, ForecastReport, OptionsReport, ResolveReport,
+};
 use std::path::Path;
 
 fn current(name: &str, schema: schemars::Schema) {
@@ -32,6 +34,11 @@ fn audit() {
 #[test]
 fn explain() {
     current("explain", schemars::schema_for!(ExplainReport));
+}
+
+#[test]
+fn options() {
+    current("options", schemars::schema_for!(OptionsReport));
 }
 
 #[test]

@@ -5,6 +5,7 @@ mod demo;
 mod devices;
 mod explain;
 mod forecast;
+mod options;
 mod resolve;
 mod survey;
 
@@ -18,6 +19,7 @@ pub fn run(cli: Cli) -> Result<Done, CommandError> {
     match cli.command {
         Command::Audit(args) => audit::run(&ui, &args),
         Command::Explain(args) => explain::run(&ui, &args),
+        Command::Options(args) => options::run(&ui, &args),
         Command::Forecast(args) => forecast::run(&ui, &args),
         Command::Devices(args) => devices::run(&ui, &args),
         Command::Resolve(args) => resolve::run(&ui, &args),

@@ -5,6 +5,7 @@ pub mod devices;
 pub mod explain;
 pub mod forecast;
 mod marked;
+pub mod options;
 pub mod resolve;
 pub mod survey;
 

@@ -110,7 +110,7 @@ fn findings_can_be_picked() {
         findings.iter().map(|f| f["rule"].as_str().unwrap().to_owned()).collect()
     };
     assert_eq!(rules(&["--only", "pass-useless"]), ["pass-useless"]);
-    assert_eq!(rules(&["--min", "halt"]), ["option-unknown", "device-unknown", "target-on-absent-parent"]);
+    assert_eq!(rules(&["--min", "halt"]), ["option-retired", "device-unknown", "target-on-absent-parent"]);
     let unknown = scene.run(&["audit", &demo("mooring"), "--only", "pass-useles"]);
     assert!(unknown.status == 2 && unknown.stderr.contains("no rule of this name"), "{unknown}");
     let summary = scene.run(&["audit", &demo("mooring"), &demo("kelp"), "--summary"]);

@@ -8,6 +8,7 @@ mod devices;
 mod errors;
 mod forecast;
 mod harness;
+mod options;
 mod policy;
 mod resolve;
 mod rules;

@@ -17,7 +17,7 @@ pub use consequence::Consequence;
 pub use forecast::{EntryForecast, EntryState, Event, Forecast, Outcome};
 pub use request::{Need, Request, requests};
 pub use timespan::parse_timespan;
-pub use trial::{Cause, Trial, option_verdicts, swap_objection, type_objection};
+pub use trial::{Cause, Trial, swap_objection, type_objection};
 pub use unit_name::{escape_path, mount_unit, swap_unit};
 
 use crate::record::{InitKind, Record};

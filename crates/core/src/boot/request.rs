@@ -1,5 +1,6 @@
-use super::trial::{Cause, Trial, mount, swap};
+use super::trial::{Cause, Trial, mount, option_verdicts, swap};
 use super::unit_name::{mount_unit, swap_unit};
+use crate::options::Checked;
 use crate::path::tidy;
 use crate::record::{Content, Device, LocalUnit, PathFacts, PathKind, Record};
 use crate::resolve::{
@@ -21,6 +22,8 @@ pub struct Request<'a> {
     pub target: Option<String>,
     /// What trying it ends in.
     pub trial: Trial,
+    /// The verdict on each of its options, by the type it is mounted with.
+    pub options: Vec<Checked>,
     /// `nofail`.
     pub nofail: bool,
     /// `noauto`.
@@ -115,10 +118,12 @@ fn as_written<'a>(record: &'a Record, index: &Index<'a>, entry: Entry) -> Reques
         _ => None,
     };
     let swap_path = if let Source::Path(path) = &source { index.path(path) } else { None };
+    let options = option_verdicts(record, &entry, device.and_then(|d| d.content.as_ref()));
     let trial = if entry.is_swap() {
         swap(&source, device, swap_path)
     } else {
-        bind_trial(index, &entry, &source).unwrap_or_else(|| mount(record, &entry, &source, device, facts))
+        bind_trial(index, &entry, &source)
+            .unwrap_or_else(|| mount(record, &entry, &source, device, facts, &options))
     };
     Request {
         target,
@@ -130,6 +135,7 @@ fn as_written<'a>(record: &'a Record, index: &Index<'a>, entry: Entry) -> Reques
         source,
         need,
         trial,
+        options,
         facts,
         local_unit: None,
         lost: false,

@@ -1,5 +1,5 @@
 use crate::fstypes::{FsType, known, missing_feature, near};
-use crate::options::{Checked, KernelVersion, Verdict, check};
+use crate::options::{Asked, Checked, KernelVersion, Verdict, check};
 use crate::record::{Content, ContentKind, Device, DeviceKind, InitKind, PathFacts, PathKind, Record};
 use crate::resolve::{Source, is_network_type};
 use crate::table::Entry;
@@ -42,9 +42,12 @@ pub enum Cause {
 
 /// The verdict on each option of an entry, by the type it will be mounted
 /// with: the one written, or for `auto` the one the device holds.
-pub fn option_verdicts(record: &Record, entry: &Entry, content: Option<&Content>) -> Vec<Checked> {
+pub(super) fn option_verdicts(record: &Record, entry: &Entry, content: Option<&Content>) -> Vec<Checked> {
     let kernel = record.host.kernel.as_deref().and_then(KernelVersion::parse);
-    check(mounted_type(entry, content), &entry.options, kernel)
+    let program = record.host.mount_program.as_deref().and_then(KernelVersion::parse);
+    let from_file = entry.has("loop") || matches!(Source::of(entry), Source::Path(_));
+    let asked = Asked::new(mounted_type(entry, content), &entry.options, kernel);
+    check(&Asked { program, content, from_file, ..asked })
 }
 
 /// The type the entry is mounted with.
@@ -67,6 +70,7 @@ pub(super) fn mount(
     source: &Source,
     device: Option<&Device>,
     facts: Option<&PathFacts>,
+    verdicts: &[Checked],
 ) -> Trial {
     let content = device.and_then(|d| d.content.as_ref());
     if let Source::Strange(name) = source {
@@ -91,7 +95,6 @@ pub(super) fn mount(
     if let Some(objection) = content.and_then(|c| check_objection(record, entry, c)) {
         return Trial::Fails(Cause::Check, objection);
     }
-    let verdicts = option_verdicts(record, entry, content);
     if let Some(refused) = verdicts.iter().find(|v| v.verdict == Verdict::Refused) {
         let option = &entry.options[refused.index].name;
         return Trial::Fails(Cause::Options, format!("the option {option} is refused: {}", refused.why));

@@ -43,6 +43,58 @@ fn brings(name: &str, flag: &str) -> bool {
     }
 }
 
+/// Words that hold when nothing else is said, in the order of the normal form.
+const HOLDING: [(&str, &str); 8] = [
+    ("ro", "rw"),
+    ("nosuid", "suid"),
+    ("nodev", "dev"),
+    ("noexec", "exec"),
+    ("sync", "async"),
+    ("noauto", "auto"),
+    ("nodiratime", ""),
+    ("nofail", ""),
+];
+/// How access times are kept; the last of them counts.
+const TIMES: [&str; 5] = ["relatime", "noatime", "strictatime", "norelatime", "atime"];
+
+/// What a list really means, in a normal form: the flags that hold, then how
+/// access times are kept, then every other option once, as its last mention
+/// has it, by name.
+pub fn effective(options: &[OptionItem]) -> Vec<String> {
+    let mut normal: Vec<String> = Vec::new();
+    for (on, off) in HOLDING {
+        let word = if in_force(options, on) { on } else { off };
+        normal.extend((!word.is_empty()).then(|| word.to_owned()));
+    }
+    let times = options.iter().rev().find(|o| TIMES.contains(&o.name.as_str()));
+    normal.push(match times.map(|o| o.name.as_str()) {
+        None | Some("atime" | "norelatime") => "relatime".to_owned(),
+        Some(other) => other.to_owned(),
+    });
+    let mut others: Vec<&OptionItem> = Vec::new();
+    for option in options {
+        let name = option.name.as_str();
+        let shown = name == "defaults"
+            || TIMES.contains(&name)
+            || HOLDING.iter().any(|(on, off)| *on == name || *off == name)
+            || matches!(name, "diratime" | "nouser" | "nogroup" | "noowner");
+        others.retain(|o| o.name != name);
+        if !shown {
+            others.push(option);
+        }
+    }
+    others.sort_by(|a, b| a.name.cmp(&b.name));
+    normal.extend(others.into_iter().map(written));
+    normal
+}
+
+fn written(option: &OptionItem) -> String {
+    match &option.value {
+        Some(value) => format!("{}={value}", option.name),
+        None => option.name.clone(),
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -66,6 +118,20 @@ mod tests {
         ] {
             let table = Table::parse(format!("a /b ext4 {list}"));
             assert_eq!(in_force(&table.entries()[0].options, wanted), expected, "{list}: {wanted}");
+        }
+    }
+
+    #[test]
+    fn normal_forms() {
+        for (list, normal) in [
+            ("defaults", "rw suid dev exec async auto relatime"),
+            ("user,umask=022", "rw nosuid nodev noexec async auto relatime umask=022 user"),
+            ("exec,user", "rw nosuid nodev noexec async auto relatime user"),
+            ("user,exec", "rw nosuid nodev exec async auto relatime user"),
+            ("noatime,commit=5,commit=30", "rw suid dev exec async auto noatime commit=30"),
+        ] {
+            let table = Table::parse(format!("a /b ext4 {list}"));
+            assert_eq!(effective(&table.entries()[0].options).join(" "), normal, "{list}");
         }
     }
 }

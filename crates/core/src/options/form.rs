@@ -1,5 +1,5 @@
 /// What may stand after an option's name.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy)]
 pub enum Form {
     /// Nothing: `noatime`.
     Flag,
@@ -15,9 +15,26 @@ pub enum Form {
     Octal,
     /// A number with an optional `k`, `m`, `g` … or `%`: `size=2G`.
     Size,
-    /// A user or group, by number or name; numbers only count where the
-    /// mount program does not translate names.
-    Owner,
+    /// A value that is not empty.
+    Text,
+    /// A plain decimal number within these bounds.
+    Decimal(i64, i64),
+    /// A form of its own: what fits, and how it is called after "needs".
+    Shaped(fn(&str) -> bool, &'static str),
+    /// A user or group by decimal number.
+    DecimalUid,
+    /// A user or group by number, as older parsers read it, or one of these
+    /// words.
+    IntOr(&'static [&'static str]),
+    /// The same by decimal number.
+    IdOr(&'static [&'static str]),
+    /// A user or group by number; names are translated before. Up to the
+    /// largest signed number: how older parsers read it.
+    Id,
+    /// The same up to the largest unsigned number but one.
+    Uid,
+    /// The same with every unsigned number.
+    AnyUid,
     /// One of these words: `data=ordered`.
     OneOf(&'static [&'static str]),
     /// Nothing, or one of these words: `discard`, `discard=async`.
@@ -41,9 +58,20 @@ impl Form {
             Form::Number(min, max) | Form::FlagOrNumber(min, max) => {
                 number(value).is_some_and(|n| (min..=max).contains(&n))
             }
-            Form::Octal => !value.is_empty() && value.bytes().all(|b| matches!(b, b'0'..=b'7')),
+            Form::Octal => octal(value).is_some(),
             Form::Size => size(value),
-            Form::Owner => !value.is_empty() && !value.starts_with('-'),
+            Form::Text => !value.is_empty(),
+            Form::Decimal(min, max) => decimal(value).is_some_and(|n| (min..=max).contains(&n)),
+            Form::Shaped(fits, _) => fits(value),
+            Form::DecimalUid => decimal(value).is_some_and(|n| (0..i64::from(u32::MAX)).contains(&n)),
+            Form::IdOr(words) => {
+                words.contains(&value)
+                    || decimal(value).is_some_and(|n| (0..i64::from(u32::MAX)).contains(&n))
+            }
+            Form::IntOr(words) => words.contains(&value) || Form::Id.fits(value),
+            Form::Id => number(value).is_some_and(|n| (0..=i64::from(i32::MAX)).contains(&n)),
+            Form::Uid => number(value).is_some_and(|n| (0..i64::from(u32::MAX)).contains(&n)),
+            Form::AnyUid => number(value).is_some_and(|n| (0..=i64::from(u32::MAX)).contains(&n)),
             Form::OneOf(words) | Form::FlagOrOneOf(words) => words.contains(&value),
             Form::Flag | Form::FlagOrAny | Form::Any => true,
         }
@@ -53,19 +81,25 @@ impl Form {
     pub fn wanted(self) -> String {
         match self {
             Form::Flag => "no value".to_owned(),
-            Form::FlagOrAny | Form::Any => "a value".to_owned(),
+            Form::FlagOrAny | Form::Any | Form::Text => "a value".to_owned(),
+            Form::Decimal(min, max) => format!("a number from {min} to {max}"),
+            Form::Shaped(_, wanted) => wanted.to_owned(),
+            Form::IdOr(words) | Form::IntOr(words) => format!("a number, or one of {}", words.join(", ")),
             Form::Number(min, i64::MAX) | Form::FlagOrNumber(min, i64::MAX) => format!("a number from {min}"),
             Form::Number(min, max) | Form::FlagOrNumber(min, max) => format!("a number from {min} to {max}"),
             Form::Octal => "permission bits in octal, like 022".to_owned(),
             Form::Size => "a size, like 512M or 2G".to_owned(),
-            Form::Owner => "a user or group, best by number".to_owned(),
+            Form::Id | Form::Uid | Form::AnyUid | Form::DecimalUid => "a user or group by number".to_owned(),
+            Form::OneOf(words) | Form::FlagOrOneOf(words) if words.len() > 12 => {
+                format!("one of {} and {} more", words[..8].join(", "), words.len() - 8)
+            }
             Form::OneOf(words) | Form::FlagOrOneOf(words) => format!("one of {}", words.join(", ")),
         }
     }
 }
 
 /// A number as the kernel reads it: decimal, octal with 0, hexadecimal with 0x.
-fn number(text: &str) -> Option<i64> {
+pub(super) fn number(text: &str) -> Option<i64> {
     if let Some(hex) = text.strip_prefix("0x") {
         return i64::from_str_radix(hex, 16).ok();
     }
@@ -73,6 +107,25 @@ fn number(text: &str) -> Option<i64> {
         Some(octal) if !octal.is_empty() => i64::from_str_radix(octal, 8).ok(),
         _ => text.parse().ok(),
     }
+}
+
+pub(super) fn decimal(text: &str) -> Option<i64> {
+    text.bytes().all(|b| b.is_ascii_digit()).then(|| text.parse().ok())?
+}
+
+pub(super) fn octal(text: &str) -> Option<u32> {
+    text.bytes().all(|b| matches!(b, b'0'..=b'7')).then(|| u32::from_str_radix(text, 8).ok())?
+}
+
+/// A size in bytes: a number with `k`, `m` or `g` behind it.
+pub(super) fn size_bytes(text: &str) -> Option<i64> {
+    let (digits, shift) = match text.as_bytes().last()? {
+        b'k' | b'K' => (&text[..text.len() - 1], 10),
+        b'm' | b'M' => (&text[..text.len() - 1], 20),
+        b'g' | b'G' => (&text[..text.len() - 1], 30),
+        _ => (text, 0),
+    };
+    number(digits)?.checked_mul(1 << shift)
 }
 
 /// A size as the kernel's parser takes it: digits, a unit, and for shares of

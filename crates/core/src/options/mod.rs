@@ -1,19 +1,25 @@
 //! Mount options: which ones exist, for which type, in which form, since and
 //! until which kernel, and what becomes of a given list.
 //!
-//! The rows are data, one file per type under `data/`; what they claim was
+//! The rows are data, one file per type under `data/`; what they claim is
 //! held against recorded answers of kernels 5.10, 6.1, 6.12 and 6.18 (see the
 //! test `truth_options`).
 
 mod data;
 mod effective;
 mod form;
+mod list;
+mod program;
+mod topic;
 mod verdict;
 mod version;
 
-pub use effective::in_force;
+pub use effective::{effective, in_force};
 pub use form::Form;
-pub use verdict::{About, Checked, Verdict, check, near_names};
+pub use list::List;
+pub use program::program_of;
+pub use topic::{Topic, topic};
+pub use verdict::{About, Asked, Checked, Verdict, check, near_names};
 pub use version::KernelVersion;
 
 /// One option a file system type, or every type, takes.
@@ -27,22 +33,30 @@ pub struct Opt {
     pub since: Option<KernelVersion>,
     /// First kernel that refuses it again.
     pub until: Option<KernelVersion>,
+    /// First kernel on which it does nothing any more.
+    pub idle: Option<KernelVersion>,
     /// What it does, in one line; for retired ones what to do instead.
     pub meaning: &'static str,
 }
 
+/// The options of a type.
+#[derive(Debug, Clone, Copy)]
+pub struct Spec {
+    /// Its options; a name may stand several times, for other kernels.
+    pub rows: &'static [Opt],
+    /// First kernel to which its options are given one by one.
+    pub one_by_one: Option<KernelVersion>,
+    /// First kernel that refuses options it does not know; before it, all are
+    /// passed over.
+    pub strict: KernelVersion,
+    /// What whole lists run into.
+    pub whole: fn(&List<'_>) -> Option<(usize, String)>,
+}
+
 /// The options of a type beyond those every type takes; `None` when the type
 /// is not in the catalogue.
-pub fn of_type(fstype: &str) -> Option<&'static [Opt]> {
-    Some(match fstype {
-        "ext4" | "ext3" | "ext2" => data::EXT4,
-        "xfs" => data::XFS,
-        "btrfs" => data::BTRFS,
-        "vfat" => data::VFAT,
-        "tmpfs" => data::TMPFS,
-        "swap" => data::SWAP,
-        _ => return None,
-    })
+pub fn of_type(fstype: &str) -> Option<&'static Spec> {
+    data::spec(fstype)
 }
 
 /// The options every type takes: the kernel's flags, the mount program's own,
@@ -52,7 +66,19 @@ pub fn common() -> &'static [Opt] {
 }
 
 /// The types in the catalogue.
-pub const TYPES: [&str; 8] = ["btrfs", "ext2", "ext3", "ext4", "swap", "tmpfs", "vfat", "xfs"];
+pub fn types() -> impl Iterator<Item = &'static str> {
+    data::SPECS.iter().map(|(name, _)| *name)
+}
+
+impl Opt {
+    /// Whether a kernel takes it; unknown kernels do when all known ones do.
+    pub fn taken_by(&self, kernel: Option<KernelVersion>) -> bool {
+        match kernel {
+            Some(k) => self.since.is_none_or(|since| k >= since) && self.until.is_none_or(|until| k < until),
+            None => self.since.is_none() && self.until.is_none(),
+        }
+    }
+}
 
 #[cfg(test)]
 mod tests {
@@ -60,17 +86,21 @@ mod tests {
 
     #[test]
     fn rows_are_sound() {
-        for fstype in TYPES.into_iter().chain(["common"]) {
-            let rows = of_type(fstype).unwrap_or_else(common);
+        let specs = types().map(|t| (t, of_type(t).unwrap().rows)).chain([("common", common())]);
+        for (fstype, rows) in specs {
             for (i, row) in rows.iter().enumerate() {
                 assert!(!row.name.is_empty() && !row.name.contains(['=', ',', ' ']), "{fstype} {}", row.name);
                 assert!(!row.meaning.is_empty() && !row.meaning.ends_with('.'), "{fstype} {}", row.name);
-                let same = rows[..i].iter().any(|r| r.name == row.name);
-                assert!(!same, "{fstype}: {} twice", row.name);
                 if let (Some(since), Some(until)) = (row.since, row.until) {
                     assert!(since < until, "{fstype} {}", row.name);
                 }
+                // Twice only for kernels that do not overlap.
+                for other in rows[..i].iter().filter(|r| r.name == row.name) {
+                    let apart = |a: &Opt, b: &Opt| a.until.zip(b.since).is_some_and(|(u, s)| u <= s);
+                    assert!(apart(other, row) || apart(row, other), "{fstype}: {} twice", row.name);
+                }
             }
         }
+        assert!(data::SPECS.is_sorted_by(|a, b| a.0 < b.0));
     }
 }

@@ -1,4 +1,7 @@
-use super::{KernelVersion, Opt, TYPES, common, of_type};
+use super::program::{Taken, program_of, taken};
+use super::{KernelVersion, List, Opt, Spec, common, of_type, types};
+use crate::fstypes::known as known_type;
+use crate::record::Content;
 use crate::table::OptionItem;
 
 /// Near names are looked for in this many refused options of one list.
@@ -6,6 +9,7 @@ const MAX_NEAR: usize = 20;
 
 /// What becomes of an option, or of a whole list.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, serde::Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "lowercase")]
 pub enum Verdict {
     /// Taken, and it has an effect.
@@ -27,6 +31,8 @@ pub enum About {
     Kernel,
     /// Its value.
     Value,
+    /// Other options in the list, or what is mounted.
+    Others,
 }
 
 /// The verdict on one option of a list.
@@ -44,103 +50,195 @@ pub struct Checked {
     pub near: Vec<&'static str>,
 }
 
-/// Judges a list of options for a type on a kernel (`None`: kernel unknown).
+/// A list of options and what it is for.
+#[derive(Debug, Clone, Copy)]
+pub struct Asked<'a> {
+    /// The type it is mounted with.
+    pub fstype: &'a str,
+    /// The list.
+    pub options: &'a [OptionItem],
+    /// The kernel, if known.
+    pub kernel: Option<KernelVersion>,
+    /// Version of the mount program; absent: the one of the kernel's time.
+    pub program: Option<KernelVersion>,
+    /// What is mounted, where that is known.
+    pub content: Option<&'a Content>,
+    /// Whether the source is a file and not a device.
+    pub from_file: bool,
+    /// Whether to take what is not known as usual: users and groups that every
+    /// host has, a file system as it is made by default. Else what is not
+    /// known refuses nothing.
+    pub typical: bool,
+}
+
+impl<'a> Asked<'a> {
+    /// Version of the mount program, or of the kernel's time.
+    fn program(&self) -> KernelVersion {
+        self.program.or(self.kernel.map(program_of)).unwrap_or(KernelVersion(2, 38))
+    }
+
+    fn new_program(&self) -> bool {
+        self.program() >= KernelVersion(2, 39)
+    }
+
+    /// A list for a type on a kernel, with nothing else known.
+    pub fn new(fstype: &'a str, options: &'a [OptionItem], kernel: Option<KernelVersion>) -> Self {
+        Asked { fstype, options, kernel, program: None, content: None, from_file: false, typical: false }
+    }
+}
+
+/// Judges a list of options as the mount would end.
 ///
 /// Swap is judged as swapon and the init system do: they refuse nothing they
 /// do not know.
-pub fn check(fstype: &str, options: &[OptionItem], kernel: Option<KernelVersion>) -> Vec<Checked> {
-    let mut refused = 0;
-    let judged = options.iter().enumerate().map(|(index, option)| {
-        let mut checked = one(fstype, option, kernel, index);
-        refused += usize::from(checked.verdict == Verdict::Refused);
-        if checked.verdict == Verdict::Refused && checked.about == About::Name && refused <= MAX_NEAR {
-            checked.near = near_names(fstype, &option.name, kernel);
-        }
-        checked
-    });
-    judged.collect()
+pub fn check(asked: &Asked<'_>) -> Vec<Checked> {
+    let mut checked: Vec<Checked> =
+        asked.options.iter().enumerate().map(|(index, option)| one(asked, option, index)).collect();
+    let refused = |c: &&mut Checked| c.verdict == Verdict::Refused && c.about == About::Name;
+    for one in checked.iter_mut().filter(refused).take(MAX_NEAR) {
+        one.near = near_names(asked.fstype, &asked.options[one.index].name, asked.kernel);
+    }
+    let sound = checked.iter().all(|c| c.verdict != Verdict::Refused);
+    if sound
+        && let Some((index, why)) = whole(asked, &checked)
+        && let Some(one) = checked.get_mut(index)
+    {
+        *one = Checked { index, verdict: Verdict::Refused, about: About::Others, why, near: Vec::new() };
+    }
+    checked
 }
 
-/// The row of a name: the type's own, else that of every type.
-fn row(fstype: &str, name: &str) -> Option<&'static Opt> {
-    of_type(fstype).unwrap_or_default().iter().chain(common()).find(|row| row.name == name)
+/// What the whole list runs into, once each option is fine.
+fn whole(asked: &Asked<'_>, checked: &[Checked]) -> Option<(usize, String)> {
+    let verdicts: Vec<Verdict> = checked.iter().map(|c| c.verdict).collect();
+    let (kernel, content) = (asked.kernel?, asked.content);
+    let list = List { options: asked.options, verdicts: &verdicts, kernel, content, typical: asked.typical };
+    (of_type(asked.fstype)?.whole)(&list)
 }
 
-fn one(fstype: &str, option: &OptionItem, kernel: Option<KernelVersion>, index: usize) -> Checked {
-    let (verdict, about, why) = judge(fstype, option, kernel);
+fn one(asked: &Asked<'_>, option: &OptionItem, index: usize) -> Checked {
+    let (verdict, about, why) = judge(asked, option);
     Checked { index, verdict, about, why, near: Vec::new() }
 }
 
-fn judge(fstype: &str, option: &OptionItem, kernel: Option<KernelVersion>) -> (Verdict, About, String) {
-    let name = option.name.as_str();
-    if is_comment(name) {
-        return (Verdict::Accepted, About::Name, String::new());
+fn judge(asked: &Asked<'_>, option: &OptionItem) -> (Verdict, About, String) {
+    let (name, value) = (option.name.as_str(), option.value.as_deref());
+    let spec = of_type(asked.fstype);
+    if asked.fstype == "swap" {
+        return of_swap(name, value);
     }
-    match (row(fstype, name), of_type(fstype)) {
-        (Some(row), _) => known(fstype, row, option.value.as_deref(), kernel),
-        (None, None) => {
-            (Verdict::Unknown, About::Name, format!("options of {fstype} are not in the catalogue"))
+    let program = asked.program();
+    let one_by_one = spec.and_then(|s| s.one_by_one).zip(asked.kernel).is_some_and(|(since, k)| k >= since);
+    let on_device = known_type(asked.fstype).is_some_and(|t| t.is_on_device());
+    let taken = taken(name, value, program, one_by_one, on_device, !asked.typical);
+    let own = match taken {
+        Taken::Refused(why) => return (Verdict::Refused, About::Value, why),
+        // Some types read flags for themselves as well.
+        Taken::Here => return here(asked, name, value),
+        Taken::AsNumber => Some("0"),
+        Taken::PassedOn => value,
+    };
+    let Some(spec) = spec else {
+        let why = format!("options of {} are not in the catalogue", asked.fstype);
+        return (Verdict::Unknown, About::Name, why);
+    };
+    let rows = || spec.rows.iter().filter(|row| row.name == name);
+    match rows().find(|row| row.taken_by(asked.kernel)) {
+        Some(row) => known(row, own, asked.kernel),
+        None if lenient(spec, asked.kernel) => {
+            (Verdict::Ignored, About::Name, format!("{} passes over what it does not know", asked.fstype))
         }
-        (None, Some(_)) if fstype == "swap" => {
-            (Verdict::Ignored, About::Name, "swapon does not know it".to_owned())
-        }
-        (None, Some(_)) => {
-            let why = match belongs_to(name).as_slice() {
-                [] => format!("{fstype} has no such option"),
-                types => format!("{fstype} has no such option; it belongs to {}", types.join(", ")),
-            };
-            (Verdict::Refused, About::Name, why)
-        }
+        None => match rows().next() {
+            Some(row) => other_kernel(asked, row),
+            None => (Verdict::Refused, About::Name, no_such(asked.fstype, name)),
+        },
     }
 }
 
-fn known(
-    fstype: &str,
-    row: &Opt,
-    value: Option<&str>,
-    kernel: Option<KernelVersion>,
-) -> (Verdict, About, String) {
-    match (row.since, row.until, kernel) {
-        (Some(since), _, Some(k)) if k < since => {
-            let why = format!("{fstype} takes it only since kernel {since}");
-            return (Verdict::Refused, About::Kernel, why);
+/// Options that are dealt with before the file system sees them.
+fn here(asked: &Asked<'_>, name: &str, value: Option<&str>) -> (Verdict, About, String) {
+    let on_device = known_type(asked.fstype).is_some_and(|t| t.is_on_device());
+    let why = match name {
+        "bind" | "rbind" if asked.fstype != "none" => "the source is no folder, which bind needs",
+        "move" => "there is nothing mounted to move",
+        "offset" | "sizelimit" if matches!(value, Some("0")) => {
+            return (Verdict::Accepted, About::Name, String::new());
         }
-        (_, Some(until), Some(k)) if k >= until => {
-            let why = format!("{fstype} no longer takes it since kernel {until}: {}", row.meaning);
-            return (Verdict::Refused, About::Kernel, why);
+        "offset" if value.is_none_or(str::is_empty) && asked.new_program() => {
+            return (Verdict::Accepted, About::Name, String::new());
         }
-        (since, until, None) if since.or(until).is_some() => {
-            let why = "depends on the kernel, which is not known".to_owned();
-            return (Verdict::Unknown, About::Kernel, why);
+        "offset" | "sizelimit" | "encryption" if on_device && !asked.from_file => {
+            "it is for files that are mounted as if they were devices"
         }
-        _ => {}
+        _ => return (Verdict::Accepted, About::Name, String::new()),
+    };
+    (Verdict::Refused, About::Name, why.to_owned())
+}
+
+fn of_swap(name: &str, value: Option<&str>) -> (Verdict, About, String) {
+    let rows = of_type("swap").map(|s| s.rows).unwrap_or_default();
+    if name.starts_with("x-") || name.starts_with("X-") {
+        return (Verdict::Accepted, About::Name, String::new());
     }
+    match rows.iter().chain(common()).find(|row| row.name == name) {
+        None => (Verdict::Ignored, About::Name, "swapon does not know it".to_owned()),
+        Some(row) => match row.form.objection(value) {
+            Some(objection) => (Verdict::Ignored, About::Value, objection),
+            None => (Verdict::Accepted, About::Value, String::new()),
+        },
+    }
+}
+
+fn known(row: &Opt, value: Option<&str>, kernel: Option<KernelVersion>) -> (Verdict, About, String) {
     match row.form.objection(value) {
-        Some(objection) if fstype != "swap" => (Verdict::Refused, About::Value, objection),
-        Some(objection) => (Verdict::Ignored, About::Value, objection),
+        Some(objection) => (Verdict::Refused, About::Value, objection),
+        None if row.idle.is_some_and(|idle| kernel.is_none_or(|k| k >= idle)) => {
+            (Verdict::Ignored, About::Kernel, format!("it has no effect: {}", row.meaning))
+        }
         None => (Verdict::Accepted, About::Value, String::new()),
     }
 }
 
-/// Comments to everybody but those who look for them.
-fn is_comment(name: &str) -> bool {
-    name.starts_with("x-") || name.starts_with("X-")
+fn lenient(spec: &Spec, kernel: Option<KernelVersion>) -> bool {
+    kernel.is_some_and(|k| k < spec.strict)
+}
+
+/// A name the type takes on other kernels than this one.
+fn other_kernel(asked: &Asked<'_>, row: &Opt) -> (Verdict, About, String) {
+    let fstype = asked.fstype;
+    match (row.since, row.until, asked.kernel) {
+        (Some(since), _, Some(k)) if k < since => {
+            (Verdict::Refused, About::Kernel, format!("{fstype} takes it only since kernel {since}"))
+        }
+        (_, Some(until), Some(_)) => {
+            let why = format!("{fstype} no longer takes it since kernel {until}: {}", row.meaning);
+            (Verdict::Refused, About::Kernel, why)
+        }
+        _ => (Verdict::Unknown, About::Kernel, "depends on the kernel, which is not known".to_owned()),
+    }
+}
+
+fn no_such(fstype: &str, name: &str) -> String {
+    match belongs_to(name).as_slice() {
+        [] => format!("{fstype} has no such option"),
+        types => format!("{fstype} has no such option; it belongs to {}", types.join(", ")),
+    }
 }
 
 fn belongs_to(name: &str) -> Vec<&'static str> {
-    let has = |t: &&str| of_type(t).is_some_and(|rows| rows.iter().any(|r| r.name == name));
-    TYPES.into_iter().filter(has).collect()
+    let has = |t: &&str| of_type(t).is_some_and(|spec| spec.rows.iter().any(|r| r.name == name));
+    types().filter(has).take(4).collect()
 }
 
 /// Names within two edits of this one that the type takes, nearest first.
 pub fn near_names(fstype: &str, name: &str, kernel: Option<KernelVersion>) -> Vec<&'static str> {
     let folded = name.to_ascii_lowercase();
     let limit = if folded.len() <= 4 { 1 } else { 2 };
-    let rows = of_type(fstype).unwrap_or_default();
+    let rows = of_type(fstype).map(|spec| spec.rows).unwrap_or_default();
     let mut near: Vec<(usize, &'static str)> = rows
         .iter()
         .chain(common())
-        .filter(|row| row.until.is_none() || kernel.zip(row.until).is_some_and(|(k, until)| k < until))
+        .filter(|row| row.taken_by(kernel) || kernel.is_none())
         .filter(|row| row.name.len().abs_diff(folded.len()) <= limit)
         .map(|row| (strsim::osa_distance(&folded, row.name), row.name))
         .filter(|&(distance, _)| (1..=limit).contains(&distance))
@@ -156,7 +254,7 @@ mod tests {
 
     fn verdict(fstype: &str, option: &str, kernel: Option<KernelVersion>) -> Checked {
         let table = Table::parse(format!("s /t {fstype} {option}"));
-        check(fstype, &table.entries()[0].options, kernel).remove(0)
+        check(&Asked::new(fstype, &table.entries()[0].options, kernel)).remove(0)
     }
 
     #[test]
@@ -186,7 +284,7 @@ mod tests {
     #[test]
     fn says_what_to_write_instead() {
         assert_eq!(verdict("ext4", "noatme", None).near, ["noatime"]);
-        assert!(verdict("xfs", "errors=remount-ro", None).why.contains("belongs to ext2, ext3, ext4, vfat"));
+        assert!(verdict("xfs", "errors=remount-ro", None).why.contains("belongs to exfat, ext2, ext3, ext4"));
         assert!(verdict("xfs", "nobarrier", Some(KernelVersion(6, 1))).why.contains("since kernel 4.19"));
         assert_eq!(verdict("xfs", "nobarrier", None).verdict, Verdict::Unknown);
     }

@@ -1,7 +1,7 @@
 //! Btrfs: a little-endian superblock at 64 KiB. Layout: btrfs-dev-docs,
 //! "On-disk format", superblock.
 
-use super::features::{BTRFS_INCOMPAT, names};
+use super::features::{BTRFS_INCOMPAT, BTRFS_RO_COMPAT, names};
 use super::{Found, Reader, crc32c, found, set_label};
 use crate::record::{Content, ContentKind};
 
@@ -21,7 +21,8 @@ pub(super) fn probe(reader: &Reader<'_>) -> Option<Found> {
     // The device item: its size and UUID are this device's own.
     content.size = sb.u64le(0xc9 + 8);
     content.sub_uuid = sb.uuid(0xc9 + 66);
-    content.features = names(sb.u64le(0xbc)?, BTRFS_INCOMPAT);
+    content.features = names(sb.u64le(0xb4)?, BTRFS_RO_COMPAT);
+    content.features.extend(names(sb.u64le(0xbc)?, BTRFS_INCOMPAT));
     content.num_devices = sb.u64le(0x88);
     // Checksum type 0 is CRC-32C; the others are not checked here.
     if sb.u16le(0xc4)? == 0 && crc32c(&[sb.bytes(0x20, 4096 - 0x20)?]) != sb.u32le(0)? {

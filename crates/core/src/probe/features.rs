@@ -91,6 +91,29 @@ pub(super) const BTRFS_INCOMPAT: &[(u32, &str)] = &[
     (16, "simple-quota"),
 ];
 
+/// The same, for writing only.
+pub(super) const BTRFS_RO_COMPAT: &[(u32, &str)] =
+    &[(0, "free-space-tree"), (1, "free-space-tree-valid"), (2, "verity"), (3, "block-group-tree")];
+
+/// F2FS: include/linux/f2fs_fs.h and fs/f2fs/f2fs.h.
+pub(super) const F2FS: &[(u32, &str)] = &[
+    (0, "encrypt"),
+    (1, "blkzoned"),
+    (2, "atomic_write"),
+    (3, "extra_attr"),
+    (4, "project_quota"),
+    (5, "inode_checksum"),
+    (6, "flexible_inline_xattr"),
+    (7, "quota"),
+    (8, "inode_crtime"),
+    (9, "lost_found"),
+    (10, "verity"),
+    (11, "sb_checksum"),
+    (12, "casefold"),
+    (13, "compression"),
+    (14, "ro"),
+];
+
 /// The tables of each type.
 #[cfg(test)]
 pub(crate) const FEATURE_NAMES: &[(&str, &[(u32, &str)])] = &[
@@ -100,6 +123,8 @@ pub(crate) const FEATURE_NAMES: &[(&str, &[(u32, &str)])] = &[
     ("xfs", XFS_RO_COMPAT),
     ("xfs", XFS_INCOMPAT),
     ("btrfs", BTRFS_INCOMPAT),
+    ("btrfs", BTRFS_RO_COMPAT),
+    ("f2fs", F2FS),
 ];
 
 #[cfg(test)]

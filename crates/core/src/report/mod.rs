@@ -3,10 +3,12 @@
 
 mod devices;
 mod explain;
+mod options;
 mod resolve;
 
 pub use devices::{Change, DeviceOverview, DevicesReport, EntryPlace, Use};
 pub use explain::{ExplainReport, RulePage};
+pub use options::{ListVerdict, OptionVerdict, OptionsReport};
 pub use resolve::{Answer, NearName, ResolveReport};
 
 use crate::boot::{Consequence, Forecast, Outcome};

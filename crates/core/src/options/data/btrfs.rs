@@ -1,27 +1,71 @@
-use super::{Form, Opt, row, since, until};
+use super::{Form, KernelVersion, List, Opt, Spec, row, since, strict, until};
 
 /// Btrfs.
-pub const BTRFS: &[Opt] = &[
+pub const SPEC: Spec = strict(OPTIONS).one_by_one(6, 8).whole(whole);
+
+/// Ways to read a damaged file system, and the first kernel with each.
+const RESCUES: [(&str, KernelVersion); 11] = [
+    ("usebackuproot", KernelVersion(5, 9)),
+    ("nologreplay", KernelVersion(5, 9)),
+    ("ignorebadroots", KernelVersion(5, 11)),
+    ("ibadroots", KernelVersion(5, 11)),
+    ("ignoredatacsums", KernelVersion(5, 11)),
+    ("idatacsums", KernelVersion(5, 11)),
+    ("all", KernelVersion(5, 11)),
+    ("ignoremetacsums", KernelVersion(6, 11)),
+    ("imetacsums", KernelVersion(6, 11)),
+    ("ignoresuperflags", KernelVersion(6, 11)),
+    ("isuperflags", KernelVersion(6, 11)),
+];
+const DEVICE: Form = Form::Shaped(|v| v.starts_with("/dev/") && v != "/dev/null", "the path of a device");
+
+fn whole(list: &List<'_>) -> Option<(usize, String)> {
+    rescue(list).or_else(|| {
+        if !list.read_only()
+            && let Some(name) = ["nologreplay", "norecovery"].iter().find(|n| list.has(n))
+        {
+            return list.refuse(name, "it needs ro beside it");
+        }
+        // mkfs.btrfs makes the newer cache of free space since 5.15.
+        let older = list.has("nospace_cache") || (list.has("space_cache") && !list.is("space_cache", "v2"));
+        if older && list.feature("free-space-tree", true) == Some(true) && !list.has("clear_cache") {
+            let name = if list.has("space_cache") { "space_cache" } else { "nospace_cache" };
+            return list.refuse(name, "the file system has the newer cache, v2, which cannot be left out");
+        }
+        None
+    })
+}
+
+fn rescue(list: &List<'_>) -> Option<(usize, String)> {
+    let words = list.value("rescue")?;
+    let known = |word: &str| RESCUES.iter().any(|(name, since)| *name == word && list.kernel >= *since);
+    if let Some(word) = words.split(':').find(|word| !known(word)) {
+        return list.refuse("rescue", &format!("this kernel knows no way {word:?}"));
+    }
+    match words != "usebackuproot" && !list.read_only() {
+        true => list.refuse("rescue", "it needs ro beside it"),
+        false => None,
+    }
+}
+
+const OPTIONS: &[Opt] = &[
     row("acl", Form::Flag, "POSIX access lists; the default"),
     row("noacl", Form::Flag, "no POSIX access lists"),
     row("autodefrag", Form::Flag, "rewrites scattered small writes"),
     row("noautodefrag", Form::Flag, "does not; the default"),
     row("barrier", Form::Flag, "flush the disk's cache at commits; the default"),
     row("nobarrier", Form::Flag, "no flushes: a power cut may destroy data"),
-    until(6, 7, row("check_int", Form::Flag, "integrity checker, for tests")),
-    until(6, 7, row("check_int_data", Form::Flag, "integrity checker, for tests")),
-    until(6, 7, row("check_int_print_mask", Form::Number(0, i64::MAX), "integrity checker, for tests")),
     row("clear_cache", Form::Flag, "builds the free-space cache anew"),
-    row("commit", Form::Number(0, 4294967295), "seconds between commits"),
+    until(6, 8, row("commit", Form::Number(0, 2147483647), "seconds between commits")),
+    since(6, 8, row("commit", Form::Number(0, 4294967295), "seconds between commits")),
     row("compress", Form::FlagOrAny, "compresses new data: zlib, lzo, zstd"),
     row("compress-force", Form::FlagOrAny, "compresses even what gains little"),
-    since(6, 8, row("nocompress", Form::Flag, "does not compress")),
     row("datacow", Form::Flag, "copies on write; the default"),
     row("nodatacow", Form::Flag, "writes in place: no checksums, no compression"),
     row("datasum", Form::Flag, "checksums of data; the default"),
     row("nodatasum", Form::Flag, "no checksums of data"),
     row("degraded", Form::Flag, "mounts although a device is absent"),
-    row("device", Form::Any, "a device of the file system"),
+    row("device", DEVICE, "a device of the file system"),
     row("discard", Form::FlagOrOneOf(&["sync", "async"]), "tells the disk what is free"),
     row("nodiscard", Form::Flag, "does not tell"),
     row("enospc_debug", Form::Flag, "messages about space"),
@@ -30,27 +74,29 @@ pub const BTRFS: &[Opt] = &[
     row("flushoncommit", Form::Flag, "commits write out all data"),
     row("noflushoncommit", Form::Flag, "they do not; the default"),
     row("fragment", Form::OneOf(&["data", "metadata", "all"]), "for tests"),
-    until(6, 8, row("inode_cache", Form::Flag, "recycled inode numbers; leave it out")),
-    until(6, 8, row("noinode_cache", Form::Flag, "leave it out")),
-    row("max_inline", Form::Any, "largest file kept in metadata"),
+    until(6, 8, row("inode_cache", Form::Flag, "recycled inode numbers; leave it out").idle_since(5, 11)),
+    until(6, 8, row("noinode_cache", Form::Flag, "leave it out").idle_since(5, 11)),
+    row("max_inline", Form::Text, "largest file kept in metadata"),
     row("metadata_ratio", Form::Number(0, 4294967295), "share of metadata"),
     row("norecovery", Form::Flag, "does not replay the log"),
-    row("nologreplay", Form::Flag, "does not replay the log; write rescue=nologreplay"),
+    until(6, 18, row("nologreplay", Form::Flag, "does not replay the log; write rescue=nologreplay")),
     until(6, 8, row("recovery", Form::Flag, "tries older roots; write rescue=usebackuproot")),
     row("usebackuproot", Form::Flag, "tries older roots"),
     row("rescan_uuid_tree", Form::Flag, "builds the UUID tree anew"),
     row("rescue", Form::Any, "ways to read a damaged file system"),
     row("skip_balance", Form::Flag, "does not continue a balance"),
-    row("space_cache", Form::FlagOrAny, "free-space cache, v1 or v2"),
+    row("space_cache", Form::FlagOrOneOf(&["v1", "v2"]), "free-space cache, v1 or v2"),
     row("nospace_cache", Form::Flag, "no free-space cache"),
     row("ssd", Form::Flag, "places data as SSDs like it"),
     row("nossd", Form::Flag, "does not"),
     row("ssd_spread", Form::Flag, "the same, more so"),
     row("nossd_spread", Form::Flag, "does not"),
-    row("subvol", Form::Any, "the subvolume to mount, by path"),
+    until(6, 8, row("subvol", Form::Any, "the subvolume to mount, by path")),
+    since(6, 8, row("subvol", Form::Text, "the subvolume to mount, by path")),
     row("subvolid", Form::Any, "the subvolume to mount, by number"),
     until(5, 11, row("subvolrootid", Form::Any, "leave it out")),
-    row("thread_pool", Form::Number(1, 4294967295), "worker threads"),
+    until(6, 8, row("thread_pool", Form::Number(1, 2147483647), "worker threads")),
+    since(6, 8, row("thread_pool", Form::Number(1, 4294967295), "worker threads")),
     row("treelog", Form::Flag, "log for fsync; the default"),
     row("notreelog", Form::Flag, "no log for fsync"),
     row("user_subvol_rm_allowed", Form::Flag, "users may delete their subvolumes"),

@@ -46,7 +46,6 @@ pub const COMMON: &[Opt] = &[
     row("auto", Form::FlagOrAny, "mounted at boot; the default"),
     row("noauto", Form::FlagOrAny, "not mounted at boot"),
     row("nofail", Form::FlagOrAny, "boot goes on without it"),
-    row("fail", Form::Flag, "boot does not go on without it; not every mount program knows it"),
     row("user", Form::FlagOrAny, "any user may mount it, the same user unmount it"),
     row("nouser", Form::FlagOrAny, "only root mounts it; the default"),
     row("users", Form::FlagOrAny, "any user may mount and unmount it"),

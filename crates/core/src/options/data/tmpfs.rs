@@ -1,15 +1,49 @@
-use super::{Form, Opt, row, since};
+use super::{Form, List, Opt, Spec, row, since, strict};
 
 /// tmpfs.
-pub const TMPFS: &[Opt] = &[
+pub const SPEC: Spec = strict(OPTIONS).one_by_one(5, 1).whole(whole);
+
+/// A policy with flags and nodes: `bind=static:0`.
+const POLICY: Form = Form::Shaped(
+    |value| {
+        let (policy, nodes) = value.split_once(':').map_or((value, None), |(p, n)| (p, Some(n)));
+        let (policy, flags) = policy.split_once('=').map_or((policy, None), |(p, f)| (p, Some(f)));
+        let nodes_known = nodes.is_none_or(|n| matches!(n, "0" | "0-0"));
+        let flags_known = flags.is_none_or(|f| matches!(f, "static" | "relative"));
+        match policy {
+            "default" | "local" => nodes.is_none() && flags.is_none(),
+            "bind" => nodes.is_some() && nodes_known && flags_known,
+            "prefer" | "interleave" => nodes_known && flags_known,
+            _ => false,
+        }
+    },
+    "a policy, such as bind:0 or interleave, with memory nodes that exist",
+);
+
+fn whole(list: &List<'_>) -> Option<(usize, String)> {
+    let quota = list.options.iter().position(|o| o.name.contains("quota"));
+    if let Some(at) = quota {
+        return Some((at, "the kernel has to be built with quotas for tmpfs, which is rare".to_owned()));
+    }
+    match list.has("strict_encoding") && !list.has("casefold") {
+        true => list.refuse("strict_encoding", "it needs casefold beside it"),
+        false => None,
+    }
+}
+
+const OPTIONS: &[Opt] = &[
     row("size", Form::Size, "largest size; half of memory by default"),
-    row("nr_blocks", Form::Size, "largest size in blocks"),
+    row(
+        "nr_blocks",
+        Form::Shaped(|v| !v.ends_with('%') && Form::Size.objection(Some(v)).is_none(), "a size"),
+        "largest size in blocks",
+    ),
     row("nr_inodes", Form::Size, "most files"),
     row("mode", Form::Octal, "permissions of its root folder"),
-    row("uid", Form::Owner, "owner of its root folder"),
-    row("gid", Form::Owner, "group of its root folder"),
+    row("uid", Form::Uid, "owner of its root folder"),
+    row("gid", Form::Uid, "group of its root folder"),
     row("huge", Form::OneOf(&["never", "always", "within_size", "advise", "deny", "force"]), "huge pages"),
-    row("mpol", Form::Any, "placement in memory nodes"),
+    row("mpol", POLICY, "placement in memory nodes"),
     row("inode32", Form::Flag, "inode numbers within 32 bits"),
     row("inode64", Form::Flag, "inode numbers of any size"),
     since(6, 4, row("noswap", Form::Flag, "is never swapped out")),

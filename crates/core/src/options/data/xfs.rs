@@ -1,10 +1,64 @@
-use super::{Form, Opt, row, since, until};
+use super::{Form, KernelVersion, List, Opt, Spec, number_value, row, since, size_value, strict, until};
 
 /// XFS.
-pub const XFS: &[Opt] = &[
-    row("allocsize", Form::Size, "how much is reserved ahead for growing files"),
-    row("attr2", Form::Flag, "place of attributes in inodes; always so today"),
-    row("noattr2", Form::Flag, "older place of attributes"),
+pub const SPEC: Spec = strict(OPTIONS).one_by_one(5, 6).whole(whole);
+
+const ALLOCATION: Form = Form::Shaped(
+    |v| size_value(v).is_some_and(|n| (4096..=1 << 30).contains(&n) && n & (n - 1) == 0),
+    "a power of two from 4k to 1g",
+);
+const LOG_BUFFERS: Form = Form::Shaped(
+    |v| number_value(v).is_some_and(|n| n == 0 || (2..=8).contains(&n)),
+    "0, or a number from 2 to 8",
+);
+
+/// The format before version 5.
+fn is_v4(list: &List<'_>) -> bool {
+    list.content.and_then(|c| c.version.as_deref()).is_some_and(|v| v.starts_with('4'))
+}
+
+fn whole(list: &List<'_>) -> Option<(usize, String)> {
+    if list.has("norecovery") && !list.read_only() {
+        return list.refuse("norecovery", "it needs ro beside it");
+    }
+    let stripe = |name| list.value(name).filter(|v| *v != "0");
+    match (stripe("sunit"), stripe("swidth")) {
+        (Some(_), None) => return list.refuse("sunit", "it needs swidth beside it"),
+        (None, Some(_)) => return list.refuse("swidth", "it needs sunit beside it"),
+        (Some(_), Some(_)) if list.has("noalign") => {
+            return list.refuse("noalign", "it does not go with sunit and swidth");
+        }
+        _ => {}
+    }
+    if list.typical && list.has("logdev") {
+        return list.refuse("logdev", "the file system has its log inside");
+    }
+    if list.typical && list.has("max_open_zones") && !list.is("max_open_zones", "0") {
+        return list.refuse("max_open_zones", "the file system has no zones");
+    }
+    let both = ["gquota", "grpquota"].iter().any(|q| list.has(q))
+        && ["pquota", "prjquota"].iter().any(|q| list.has(q));
+    if both && is_v4(list) {
+        let why = "the older format has no room for group and project quotas together";
+        return list.refuse("pquota", why).or_else(|| list.refuse("prjquota", why));
+    }
+    if !is_v4(list) && list.has("noattr2") && list.kernel < KernelVersion(6, 18) {
+        return list.refuse("noattr2", "today's format knows one place of attributes only");
+    }
+    let dax = list.has("dax") && matches!(list.value("dax"), None | Some("always"));
+    if list.typical && dax && !is_v4(list) && list.kernel < KernelVersion(5, 17) {
+        return list.refuse("dax", "the device is no persistent memory");
+    }
+    if list.typical && stripe("sunit").is_some() {
+        return list.refuse("sunit", "the file system was made without stripes");
+    }
+    None
+}
+
+const OPTIONS: &[Opt] = &[
+    row("allocsize", ALLOCATION, "how much is reserved ahead for growing files"),
+    row("attr2", Form::Flag, "place of attributes in inodes; always so today").idle(),
+    row("noattr2", Form::Flag, "older place of attributes").idle_since(6, 18),
     until(4, 19, row("barrier", Form::Flag, "always on; leave it out")),
     until(4, 19, row("nobarrier", Form::Flag, "flushes can no longer be switched off; leave it out")),
     row("dax", Form::FlagOrOneOf(&["always", "inode", "never"]), "direct access to persistent memory"),
@@ -34,9 +88,8 @@ pub const XFS: &[Opt] = &[
     row("largeio", Form::Flag, "tells programs to write in large pieces"),
     row("nolargeio", Form::Flag, "does not"),
     since(6, 15, row("lifetime", Form::Flag, "uses lifetime hints on zoned disks")),
-    since(6, 15, row("nolifetime", Form::Flag, "does not")),
     row("logbsize", Form::Size, "size of log buffers"),
-    row("logbufs", Form::Number(0, 8), "number of log buffers"),
+    row("logbufs", LOG_BUFFERS, "number of log buffers"),
     row("logdev", Form::Any, "device of an external log"),
     row("rtdev", Form::Any, "device of the real-time section"),
     since(6, 17, row("max_atomic_write", Form::Size, "largest atomic write")),

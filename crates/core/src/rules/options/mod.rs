@@ -1,4 +1,11 @@
 //! How things are mounted.
 
+pub(super) mod mask_wide;
+pub(super) mod option_conflict;
+pub(super) mod option_ignored;
+pub(super) mod option_overridden;
+pub(super) mod option_repeated;
+pub(super) mod option_retired;
 pub(super) mod option_unknown;
 pub(super) mod option_value;
+pub(super) mod option_wrong_type;

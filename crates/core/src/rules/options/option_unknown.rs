@@ -1,4 +1,4 @@
-use crate::boot::{Consequence, Request, option_verdicts};
+use crate::boot::{Consequence, Request};
 use crate::options::{About, Checked, Verdict};
 use crate::rules::{Case, Edit, Family, Finding, Fix, Rule};
 use crate::table::{FieldName, OptionItem, Span};
@@ -24,7 +24,8 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for (request, checked) in refused(case) {
         let option = &request.entry.options[checked.index];
         // A carriage return or a quote is what is wrong then, not the option.
-        if checked.about == About::Value || option.name.ends_with('\r') || option.name.starts_with('"') {
+        let name = checked.about == About::Name && !is_others(&checked);
+        if !name || option.name.ends_with('\r') || option.name.starts_with('"') {
             continue;
         }
         let mut finding = option_finding(case, &RULE, request, option);
@@ -47,7 +48,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
 
 /// The edit that takes one option out of the list, with its comma; a list of
 /// one becomes `defaults`.
-fn removal(case: &Case<'_>, request: &Request<'_>, index: usize) -> Option<Fix> {
+pub(super) fn removal(case: &Case<'_>, request: &Request<'_>, index: usize) -> Option<Fix> {
     let options = &request.entry.options;
     let span = options[index].span;
     let (from, to) = match (index.checked_sub(1).map(|i| options[i].span), options.get(index + 1)) {
@@ -63,13 +64,24 @@ fn removal(case: &Case<'_>, request: &Request<'_>, index: usize) -> Option<Fix> 
 }
 
 /// The refused options of all entries that are tried with a known type.
-pub(in crate::rules) fn refused<'c>(case: &'c Case<'_>) -> Vec<(&'c Request<'c>, Checked)> {
-    let mut all = Vec::new();
-    for request in case.requests {
-        let verdicts = option_verdicts(case.record, &request.entry, request.content());
-        all.extend(verdicts.into_iter().filter(|v| v.verdict == Verdict::Refused).map(|v| (request, v)));
-    }
-    all
+pub(super) fn refused<'c>(case: &'c Case<'_>) -> impl Iterator<Item = (&'c Request<'c>, Checked)> {
+    verdicts(case, Verdict::Refused)
+}
+
+/// The options of all entries with this verdict.
+pub(super) fn verdicts<'c>(
+    case: &'c Case<'_>,
+    verdict: Verdict,
+) -> impl Iterator<Item = (&'c Request<'c>, Checked)> {
+    case.requests.iter().flat_map(move |request| {
+        let of_verdict = request.options.iter().filter(move |c| c.verdict == verdict);
+        of_verdict.map(move |c| (request, c.clone()))
+    })
+}
+
+/// Whether a refused option is one of other types.
+pub(super) fn is_others(checked: &Checked) -> bool {
+    checked.about == About::Name && checked.why.contains("belongs to")
 }
 
 /// A finding that marks one option.
@@ -94,8 +106,8 @@ mod tests {
         let rule = "option-unknown";
         assert_lines(rule, "LABEL=gauges /srv/gauges xfs noatme 0 0\n", &[2]);
         assert_lines(rule, "LABEL=gauges /srv/gauges xfs noatime,x-note=a,comment=b 0 0\n", &[]);
-        assert_lines(rule, "LABEL=gauges /srv/gauges xfs nobarrier 0 0\n", &[2]);
-        assert_lines(rule, "LABEL=gauges /srv/gauges auto uid=5 0 0\n", &[2]);
+        assert_lines(rule, "LABEL=gauges /srv/gauges xfs nobarrier 0 0\n", &[]);
+        assert_lines(rule, "LABEL=gauges /srv/gauges auto uid=5 0 0\n", &[]);
         assert_lines(rule, "x /srv/x gfs2 locktable=y 0 0\n", &[]);
     }
 
@@ -110,9 +122,9 @@ mod tests {
     #[test]
     fn takes_out_what_has_no_successor() {
         for (list, columns, text) in [
-            ("noatime,nobarrier", [37, 46], ""),
-            ("nobarrier,noatime", [30, 39], ""),
-            ("nobarrier", [30, 38], "defaults"),
+            ("noatime,sandcastle", [37, 47], ""),
+            ("sandcastle,noatime", [30, 40], ""),
+            ("sandcastle", [30, 39], "defaults"),
         ] {
             let finding = only("option-unknown", &format!("LABEL=gauges /srv/gauges xfs {list} 0 0\n"));
             let edit = &finding.fixes[0].edits[0];

@@ -1,0 +1,152 @@
+use crate::args::{Format, OptionsArgs};
+use crate::input;
+use crate::outcome::{CommandError, Done};
+use crate::ui::Ui;
+use crate::views;
+use bradawl_core::options::{Asked, KernelVersion, Verdict, common, of_type};
+use bradawl_core::record::Record;
+use bradawl_core::report::{ListVerdict, OptionsReport};
+use bradawl_core::table::{Entry, Table, encode};
+use std::io::Read as _;
+
+/// Lists from standard input beyond this many are refused.
+const MAX_LISTS: usize = 100_000;
+
+pub fn run(ui: &Ui, args: &OptionsArgs) -> Result<Done, CommandError> {
+    let facts = Facts::gather(args)?;
+    if let Some(word) = &args.search {
+        ui.print(&views::options::search(word, ui.width()))?;
+        return Ok(Done::Fine);
+    }
+    let Some(fstype) = &args.fstype else {
+        ui.print(&views::options::types(ui.width()))?;
+        return Ok(Done::Fine);
+    };
+    if !args.check.is_empty() || args.effective.is_some() {
+        return judge(ui, args, fstype, &facts);
+    }
+    if of_type(fstype).is_none() && args.option.is_none() {
+        return Err(unknown(fstype));
+    }
+    match &args.option {
+        None => ui.print(&views::options::reference(fstype, facts.kernel, ui.width()))?,
+        Some(name) => {
+            let page = views::options::page(fstype, name, facts.kernel, ui.width());
+            ui.print(&page.ok_or_else(|| no_such(fstype, name))?)?;
+        }
+    }
+    Ok(Done::Fine)
+}
+
+/// For which kernel and mount program the lists are judged.
+struct Facts {
+    release: Option<String>,
+    kernel: Option<KernelVersion>,
+    program: Option<KernelVersion>,
+    program_text: Option<String>,
+}
+
+impl Facts {
+    fn gather(args: &OptionsArgs) -> Result<Self, CommandError> {
+        let needs_host = args.host.is_some() || args.kernel.is_none();
+        let record = match needs_host {
+            true => Some(input::host(args.host.as_deref(), &args.with, None)?.record),
+            false => None,
+        };
+        let of_host = |value: fn(&Record) -> Option<String>| record.as_ref().and_then(value);
+        let release = args.kernel.clone().or(of_host(|r| r.host.kernel.clone()));
+        // Another kernel than the host's has a mount program of its own time.
+        let own = if args.kernel.is_none() { of_host(|r| r.host.mount_program.clone()) } else { None };
+        let program_text = args.mount_program.clone().or(own);
+        Ok(Facts {
+            kernel: release.as_deref().map(version).transpose()?,
+            program: program_text.as_deref().map(version).transpose()?,
+            release,
+            program_text,
+        })
+    }
+}
+
+fn version(text: &str) -> Result<KernelVersion, CommandError> {
+    KernelVersion::parse(text)
+        .ok_or_else(|| CommandError::input(text, "is no version; one looks like 6.1 or 2.38"))
+}
+
+fn judge(ui: &Ui, args: &OptionsArgs, fstype: &str, facts: &Facts) -> Result<Done, CommandError> {
+    let mut lists: Vec<String> = Vec::new();
+    for list in args.check.iter().chain(&args.effective) {
+        match list.as_str() {
+            "-" => lists.extend(from_input()?),
+            list => lists.push(list.to_owned()),
+        }
+    }
+    let mut verdicts = lists.iter().map(|list| verdict(list, fstype, facts));
+    let Some(first) = verdicts.next() else {
+        return Err(CommandError::input("standard input", "holds no list of options"));
+    };
+    let report = OptionsReport {
+        schema: "bradawl.options/1",
+        fstype: fstype.to_owned(),
+        kernel: facts.release.clone(),
+        mount_program: facts.program_text.clone(),
+        first,
+        more: verdicts.collect(),
+    };
+    match args.format {
+        Format::Json => views::json(&report)?,
+        Format::Text => {
+            let checked = !args.check.is_empty();
+            ui.print(&views::options::verdicts(&report, checked, ui.width()))?;
+        }
+    }
+    let refused = |v: &ListVerdict| v.verdict == Verdict::Refused;
+    let found = !args.check.is_empty() && (refused(&report.first) || report.more.iter().any(refused));
+    Ok(if found { Done::Found } else { Done::Fine })
+}
+
+fn from_input() -> Result<Vec<String>, CommandError> {
+    let mut text = String::new();
+    let limit = bradawl_core::record::MAX_BYTES;
+    let read = std::io::stdin().lock().take(limit).read_to_string(&mut text);
+    read.map_err(|e| CommandError::input("standard input", e))?;
+    let lists: Vec<String> = text.lines().map(str::to_owned).filter(|l| !l.is_empty()).collect();
+    match lists.len() > MAX_LISTS {
+        true => Err(CommandError::input("standard input", format!("holds more than {MAX_LISTS} lists"))),
+        false => Ok(lists),
+    }
+}
+
+fn verdict(list: &str, fstype: &str, facts: &Facts) -> ListVerdict {
+    let entry = as_entry(list, fstype);
+    let options = entry.as_ref().map(|e| e.options.as_slice()).unwrap_or_default();
+    let asked = Asked { program: facts.program, typical: true, ..Asked::new(fstype, options, facts.kernel) };
+    ListVerdict::of(list, &asked)
+}
+
+/// The list as it would stand in a table.
+fn as_entry(list: &str, fstype: &str) -> Option<Entry> {
+    let text = |field: &str| String::from_utf8_lossy(&encode(field.as_bytes())).into_owned();
+    let field = if list.is_empty() { "defaults".to_owned() } else { text(list) };
+    let table = Table::parse(format!("source /target {} {field}", text(fstype)));
+    table.entries().pop()
+}
+
+fn unknown(fstype: &str) -> CommandError {
+    let near = bradawl_core::fstypes::near(fstype);
+    let hint = match near.as_slice() {
+        [] => "bradawl options names those that it has".to_owned(),
+        near => format!("did you mean {}?", near.join(" or ")),
+    };
+    CommandError::input(fstype, format!("the catalogue has no such type; {hint}"))
+}
+
+fn no_such(fstype: &str, name: &str) -> CommandError {
+    let near = bradawl_core::options::near_names(fstype, name, None);
+    let known = common().iter().any(|row| row.name == name);
+    let hint = match near.as_slice() {
+        _ if known => "every type takes it".to_owned(),
+        [] => format!("bradawl options {fstype} names them all"),
+        near => format!("did you mean {}?", near.join(" or ")),
+    };
+    CommandError::input(name, format!("{fstype} has no such option; {hint}"))
+}

@@ -1,0 +1,75 @@
+use crate::harness::{Scene, demo};
+use insta::assert_snapshot;
+
+#[test]
+fn lists_are_judged_as_the_mount_would_end() {
+    let scene = Scene::new();
+    for (fstype, list, kernel, verdict) in [
+        ("xfs", "nobarrier", "6.1", "refused"),
+        ("ext4", "noatme", "6.1", "refused"),
+        ("ext4", "noatime,commit=30", "6.1", "accepted"),
+        ("xfs", "attr2", "6.1", "ignored"),
+        ("f2fs", "whint_mode=off", "5.10", "accepted"),
+        ("f2fs", "whint_mode=off", "6.1", "refused"),
+        ("overlay", "upperdir=/u,lowerdir=/l", "6.1", "refused"),
+        ("glusterfs", "log-level=x", "6.1", "unknown"),
+    ] {
+        let said = scene.run(&["options", fstype, "--check", list, "--kernel", kernel, "--format", "json"]);
+        assert_eq!(said.json()["verdict"], verdict, "{fstype} {list}: {said}");
+        assert_eq!(said.status, i32::from(verdict == "refused"), "{said}");
+    }
+}
+
+#[test]
+fn the_mount_program_counts_too() {
+    let scene = Scene::new();
+    for (program, status) in [("2.38", 1), ("2.41", 0)] {
+        let args = ["options", "ext4", "--check", "noexec=1", "--kernel", "6.12", "--mount-program", program];
+        assert_eq!(scene.run(&args).status, status, "{program}");
+    }
+}
+
+#[test]
+fn text_says_what_to_do() {
+    let scene = Scene::new();
+    assert_snapshot!(
+        "options-check",
+        scene.run(&["options", "ext4", "--check", "noatme,ro", "--kernel", "6.1"])
+    );
+    assert_snapshot!(
+        "options-effective",
+        scene.run(&["options", "vfat", "--effective", "user,umask=022", "--kernel", "6.1"])
+    );
+    assert_snapshot!("options-one", scene.run(&["options", "ext4", "data", "--kernel", "6.1"]));
+    assert_snapshot!("options-type", scene.run(&["options", "f2fs", "--kernel", "6.1"]));
+}
+
+#[test]
+fn the_kernel_of_a_host_counts() {
+    let said = Scene::new().run(&["options", "xfs", "--check", "noatime", "--host", &demo("quayside")]);
+    assert!(said.stdout.starts_with("noatime xfs on kernel 6.1"), "{said}");
+}
+
+#[test]
+fn many_lists_come_from_standard_input() {
+    let args = ["options", "ext4", "--check", "-", "--kernel", "6.1", "--format", "json"];
+    let said = Scene::new().run_with(&args, b"noatime\nnoatme\n\nro,commit=5\n");
+    let report = said.json();
+    assert_eq!(report["verdict"], "accepted");
+    assert_eq!(report["more"][0]["options"][0]["near"][0], "noatime");
+    assert_eq!(report["more"][1]["effective"][0], "ro");
+    assert_eq!(said.status, 1);
+}
+
+#[test]
+fn mistakes_say_what_was_meant() {
+    let scene = Scene::new();
+    for (args, words) in [
+        (vec!["options", "ext5", "--kernel", "6.1"], "did you mean ext2 or ext3 or ext4?"),
+        (vec!["options", "ext4", "comit", "--kernel", "6.1"], "did you mean commit?"),
+        (vec!["options", "ext4", "--check", "ro", "--kernel", "six"], "is no version"),
+    ] {
+        let said = scene.run(&args);
+        assert!(said.status == 2 && said.stderr.contains(words), "{said}");
+    }
+}

@@ -1,0 +1,26 @@
+use super::{Form, Opt, Spec, flag, number, octal, one_of, row, strict};
+
+/// exFAT.
+pub const SPEC: Spec = strict(OPTIONS).one_by_one(5, 7);
+
+const OPTIONS: &[Opt] = &[
+    row("uid", Form::AnyUid, "owner of all files").until(6, 11),
+    row("uid", Form::Uid, "owner of all files").since(6, 11),
+    row("gid", Form::AnyUid, "group of all files").until(6, 11),
+    row("gid", Form::Uid, "group of all files").since(6, 11),
+    octal("umask", "permissions taken from files and folders"),
+    octal("dmask", "permissions taken from folders"),
+    octal("fmask", "permissions taken from files"),
+    octal("allow_utime", "who may change times"),
+    one_of("iocharset", super::CHARSETS, "character set of names"),
+    one_of("errors", &["continue", "panic", "remount-ro"], "what an error on disk does"),
+    flag("discard", "tells the disk at once what is free"),
+    flag("keep_last_dots", "names may end with dots").since(5, 18),
+    flag("sys_tz", "times on disk are in the system's time zone").since(5, 17),
+    number("time_offset", -1440, 1440, "minutes between disk times and UTC"),
+    flag("zero_size_dir", "new folders take up no room").since(6, 8),
+    flag("utf8", "leave it out").idle(),
+    flag("debug", "leave it out").idle(),
+    number("namecase", 0, u32::MAX as i64, "leave it out").idle(),
+    number("codepage", 0, u32::MAX as i64, "leave it out").idle(),
+];

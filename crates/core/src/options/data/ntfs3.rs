@@ -1,0 +1,28 @@
+use super::{Form, Opt, Spec, flag, octal_value, one_of, row, strict};
+
+/// NTFS by the kernel's own driver.
+pub const SPEC: Spec = strict(OPTIONS).one_by_one(5, 15);
+
+/// Up to the bits that permissions have.
+const PERMISSIONS: Form =
+    Form::Shaped(|v| octal_value(v).is_some_and(|n| n <= 0o7777), "permission bits in octal, up to 7777");
+
+const OPTIONS: &[Opt] = &[
+    row("uid", Form::Uid, "owner of all files"),
+    row("gid", Form::Uid, "group of all files"),
+    row("umask", PERMISSIONS, "permissions taken from all"),
+    row("dmask", PERMISSIONS, "permissions taken from folders"),
+    row("fmask", PERMISSIONS, "permissions taken from files"),
+    one_of("iocharset", super::CHARSETS, "character set of names"),
+    flag("discard", "tells the disk at once what is free"),
+    flag("force", "mounts although it is marked as dirty"),
+    flag("sparse", "new files may have holes"),
+    flag("nohidden", "does not show hidden files"),
+    flag("hidden", "shows hidden files"),
+    flag("hide_dot_files", "files that begin with a dot are hidden").since(6, 0),
+    flag("windows_names", "only names that Windows takes").since(6, 2),
+    flag("showmeta", "shows its own files"),
+    flag("sys_immutable", "system files cannot be changed"),
+    flag("prealloc", "takes room ahead"),
+    flag("nocase", "names without case").since(6, 2),
+];

@@ -1,0 +1,39 @@
+use super::{Form, Opt, Spec, flag, number, one_of, row, strict};
+
+/// ReiserFS; gone from kernels since 6.13.
+pub const SPEC: Spec = strict(OPTIONS).whole(|list| {
+    let file =
+        ["usrjquota", "grpjquota"].into_iter().find(|n| list.value(n).is_some_and(|v| !v.is_empty()))?;
+    match list.has("jqfmt") {
+        true => None,
+        false => list.refuse(file, "it needs jqfmt beside it"),
+    }
+});
+
+const FILE: Form = Form::Shaped(|v| !v.contains('/'), "the name of a file in the root folder");
+
+const OPTIONS: &[Opt] = &[
+    row("tails", Form::OneOf(&["on", "off", "small"]), "ends of files packed together"),
+    flag("notail", "ends of files are not packed together"),
+    flag("conv", "converts an old format"),
+    flag("nolog", "writes no journal"),
+    flag("attrs", "inode attributes"),
+    flag("noattrs", "no inode attributes"),
+    flag("expose_privroot", "shows its own folder"),
+    flag("user_xattr", "extended attributes of users"),
+    flag("nouser_xattr", "no extended attributes of users"),
+    flag("acl", "POSIX access lists"),
+    flag("noacl", "no POSIX access lists"),
+    row("data", Form::OneOf(&["journal", "ordered", "writeback"]), "what goes through the journal"),
+    one_of("barrier", &["none", "flush"], "flushes of the disk's cache"),
+    row("resize", Form::OneOf(&["0"]), "makes it larger, on a remount only"),
+    number("commit", 0, i32::MAX as i64, "seconds between commits"),
+    one_of("errors", &["panic", "ro-remount"], "what an error on disk does"),
+    flag("noquota", "no quotas"),
+    flag("usrquota", "quotas for users"),
+    flag("grpquota", "quotas for groups"),
+    row("usrjquota", FILE, "file with user quotas"),
+    row("grpjquota", FILE, "file with group quotas"),
+    one_of("jqfmt", &["vfsold", "vfsv0"], "format of quotas"),
+    row("block-allocator", Form::Text, "where new data goes"),
+];
