@@ -182,7 +182,26 @@ fn one_list(fstype: &str, on: &str, list: &ListVerdict, checked: bool, width: us
         }
     }
     if !checked || list.verdict != Verdict::Refused {
-        out.push_str(&labelled("means", &visible(&list.effective.join(",")), width));
+        out.push_str(&labelled("means", &visible(&broken(&list.effective, width.saturating_sub(14))), width));
+    }
+    out
+}
+
+/// A list without blanks but where its lines end.
+fn broken(list: &[String], width: usize) -> String {
+    let mut out = String::new();
+    let mut line = 0;
+    for (n, option) in list.iter().enumerate() {
+        if n > 0 {
+            out.push(',');
+            line += 1;
+        }
+        if line + option.chars().count() > width && line > 0 {
+            out.push(' ');
+            line = 0;
+        }
+        out.push_str(option);
+        line += option.chars().count();
     }
     out
 }

@@ -26,7 +26,7 @@ pub fn in_force(options: &[OptionItem], wanted: &str) -> bool {
     for option in options {
         let name = option.name.as_str();
         state = match name {
-            _ if name == *on || brings(name, on) => true,
+            _ if name == *on || (option.value.is_none() && brings(name, on)) => true,
             _ if name == *off => false,
             _ => state,
         };
@@ -115,6 +115,7 @@ mod tests {
             ("nofail", "nofail", true),
             ("size=1G", "size=1G", true),
             ("size=1G,size=2G", "size=1G", false),
+            ("user=tide", "noexec", false),
         ] {
             let table = Table::parse(format!("a /b ext4 {list}"));
             assert_eq!(in_force(&table.entries()[0].options, wanted), expected, "{list}: {wanted}");

@@ -14,6 +14,7 @@ mod iso9660;
 mod jfs;
 mod kernel;
 mod msdos;
+mod network;
 mod nilfs2;
 mod ntfs3;
 mod overlay;
@@ -33,10 +34,12 @@ use super::{Form, KernelVersion, List, Opt, Spec};
 
 /// The types with their options, by name.
 pub const SPECS: &[(&str, Spec)] = &[
+    ("9p", network::P9),
     ("bpf", kernel::BPF),
     ("btrfs", btrfs::SPEC),
     ("cgroup", kernel::CGROUP),
     ("cgroup2", kernel::CGROUP2),
+    ("cifs", network::CIFS),
     ("configfs", kernel::NOTHING),
     ("debugfs", kernel::DEBUGFS),
     ("devpts", devpts::SPEC),
@@ -52,6 +55,8 @@ pub const SPECS: &[(&str, Spec)] = &[
     ("jfs", jfs::SPEC),
     ("mqueue", kernel::NOTHING),
     ("msdos", msdos::SPEC),
+    ("nfs", network::NFS),
+    ("nfs4", network::NFS),
     ("nilfs2", nilfs2::SPEC),
     ("ntfs3", ntfs3::SPEC),
     ("overlay", overlay::SPEC),
@@ -60,6 +65,7 @@ pub const SPECS: &[(&str, Spec)] = &[
     ("ramfs", kernel::RAMFS),
     ("reiserfs", reiserfs::SPEC),
     ("securityfs", kernel::NOTHING),
+    ("smb3", network::CIFS),
     ("squashfs", squashfs::SPEC),
     ("swap", swap::SPEC),
     ("sysfs", kernel::NOTHING),
@@ -67,6 +73,7 @@ pub const SPECS: &[(&str, Spec)] = &[
     ("tracefs", kernel::TRACEFS),
     ("udf", udf::SPEC),
     ("vfat", vfat::SPEC),
+    ("virtiofs", network::VIRTIOFS),
     ("xfs", xfs::SPEC),
 ];
 
