@@ -26,7 +26,7 @@
 #![allow(clippy::disallowed_methods, clippy::unwrap_used)] // fixtures are files
 
 use bradawl_core::record::{
-    Content, ContentKind, Device, DeviceKind, FsSupport, Init, InitKind, LocalUnit, Mount, Origin,
+    Content, ContentKind, Device, DeviceKind, FsSupport, Init, InitKind, LocalUnit, Memory, Mount, Origin,
     PartitionEntry, PartitionFacts, PathFacts, PathKind, Programs, Record, TableFile,
 };
 use std::path::Path;
@@ -149,6 +149,10 @@ fn host_fact(record: &mut Record, word: &str) {
     match key {
         "name" => record.host.name = value.to_owned(),
         "kernel" => record.host.kernel = Some(value.to_owned()),
+        "memory" => {
+            let total = value.parse().unwrap();
+            record.memory = Some(Memory { total, swap_total: Some(0), swap_free: None });
+        }
         "live" => record.host.origin = Some(Origin::Live),
         "container" => record.host.container = Some(true),
         "cmdline" => record.command_line = Some(value.replace(',', " ")),
