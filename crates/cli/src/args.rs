@@ -159,6 +159,10 @@ pub struct OptionsArgs {
     /// from standard input); once for each.
     #[arg(long, value_name = "LIST", requires = "fstype")]
     pub check: Vec<String>,
+    /// Offer each option of the lists to the running kernel as well, and say
+    /// where it and the catalogue differ. Mounts nothing; needs root.
+    #[arg(long, requires = "check")]
+    pub ask_kernel: bool,
     /// Say what a list really means, in a normal form.
     #[arg(long, value_name = "LIST", requires = "fstype")]
     pub effective: Option<String>,

@@ -7,6 +7,7 @@ mod devices;
 mod files;
 mod host;
 mod image;
+mod kernel;
 mod links;
 mod mounts;
 mod paths;
@@ -14,6 +15,8 @@ mod support;
 mod udev;
 mod units;
 mod view;
+
+pub use kernel::{Answer, NoAnswer, ask_kernel};
 
 use bradawl_core::record::{InitKind, Origin, Record, TableFile, Unread};
 use files::Files;

@@ -7,6 +7,7 @@ use bradawl_core::options::{Asked, KernelVersion, Verdict, common, of_type};
 use bradawl_core::record::Record;
 use bradawl_core::report::{ListVerdict, OptionsReport};
 use bradawl_core::table::{Entry, Table, encode};
+use bradawl_survey::{Answer, ask_kernel};
 use std::io::Read as _;
 
 /// Lists from standard input beyond this many are refused.
@@ -99,9 +100,33 @@ fn judge(ui: &Ui, args: &OptionsArgs, fstype: &str, facts: &Facts) -> Result<Don
             ui.print(&views::options::verdicts(&report, checked, ui.width()))?;
         }
     }
+    if args.ask_kernel {
+        ask(ui, &report)?;
+    }
     let refused = |v: &ListVerdict| v.verdict == Verdict::Refused;
     let found = !args.check.is_empty() && (refused(&report.first) || report.more.iter().any(refused));
     Ok(if found { Done::Found } else { Done::Fine })
+}
+
+/// What the running kernel says of each option that it sees, where that is
+/// not what the catalogue says.
+fn ask(ui: &Ui, report: &OptionsReport) -> Result<(), CommandError> {
+    let mut asked = 0;
+    let mut differs = Vec::new();
+    for option in [&report.first].into_iter().chain(&report.more).flat_map(|list| &list.options) {
+        // The mount program keeps these to itself.
+        if common().iter().any(|row| row.name == option.name) || option.name.starts_with(['x', 'X', '_']) {
+            continue;
+        }
+        let answer = ask_kernel(&report.fstype, &option.name, option.value.as_deref())
+            .map_err(|e| CommandError::input("--ask-kernel", e))?;
+        asked += 1;
+        let taken = matches!(option.verdict, Verdict::Accepted | Verdict::Ignored);
+        if taken != (answer == Answer::Takes) {
+            differs.push((option.name.clone(), answer));
+        }
+    }
+    Ok(ui.print(&views::options::asked(asked, &differs, ui.width()))?)
 }
 
 fn from_input() -> Result<Vec<String>, CommandError> {

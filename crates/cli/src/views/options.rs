@@ -8,6 +8,7 @@ use bradawl_core::options::{
 };
 use bradawl_core::report::{ListVerdict, OptionVerdict, OptionsReport};
 use bradawl_core::text::{count, visible};
+use bradawl_survey::Answer;
 
 /// The types in the catalogue.
 pub fn types(width: usize) -> String {
@@ -185,6 +186,21 @@ fn one_list(fstype: &str, on: &str, list: &ListVerdict, checked: bool, width: us
         out.push_str(&labelled("means", &visible(&broken(&list.effective, width.saturating_sub(14))), width));
     }
     out
+}
+
+/// Where the running kernel and the catalogue differ.
+pub fn asked(asked: usize, differs: &[(String, Answer)], width: usize) -> String {
+    let mut out = String::new();
+    for (name, answer) in differs {
+        let says = match answer {
+            Answer::Takes => "the running kernel takes it by itself",
+            Answer::Refuses => "the running kernel refuses it",
+        };
+        out.push_str(&labelled("kernel", &format!("{}: {says}", visible(name)), width));
+    }
+    let same =
+        format!("{} put to the running kernel, {} answered otherwise", count(asked, "option"), differs.len());
+    out + &labelled("asked", &same, width)
 }
 
 /// A list without blanks but where its lines end.
