@@ -60,8 +60,9 @@ pub fn reference(fstype: &str, kernel: Option<KernelVersion>, width: usize) -> S
             }
         }
     }
-    let gone: Vec<&str> =
-        rows.iter().filter(|r| kernel.is_some() && !r.taken_by(kernel)).map(|r| r.name).collect();
+    let taken = |name: &str| rows.iter().any(|r| r.name == name && r.taken_by(kernel));
+    let gone = rows.iter().filter(|r| kernel.is_some() && !taken(r.name));
+    let gone: Vec<&str> = gone.map(|r| r.name).collect();
     if !gone.is_empty() {
         let text = format!("Refused by this kernel, taken by others: {}.", gone.join(", "));
         out.push_str(&format!("\n{}\n", wrapped(&text, width).join("\n")));
@@ -75,6 +76,7 @@ fn spelled(row: &Opt) -> String {
     match row.form {
         Form::Flag | Form::FlagOrAny => name.to_owned(),
         Form::FlagOrNumber(..) => format!("{name}[=N]"),
+        Form::FlagOrShaped(..) => format!("{name}[=…]"),
         Form::FlagOrOneOf(words) => format!("{name}[={}]", short(words)),
         Form::OneOf(words) => format!("{name}={}", short(words)),
         Form::Octal => format!("{name}=OCTAL"),
@@ -102,7 +104,9 @@ pub fn page(fstype: &str, name: &str, kernel: Option<KernelVersion>, width: usiz
         let value = match row.form {
             Form::Flag => "takes none".to_owned(),
             Form::FlagOrAny => "may be given, and is not looked at".to_owned(),
-            Form::FlagOrNumber(..) | Form::FlagOrOneOf(_) => format!("none, or {}", row.form.wanted()),
+            Form::FlagOrNumber(..) | Form::FlagOrOneOf(_) | Form::FlagOrShaped(..) => {
+                format!("none, or {}", row.form.wanted())
+            }
             form => form.wanted(),
         };
         out.push_str(&labelled("value", &format!("{value}{}", kernels(row)), width));
@@ -170,6 +174,9 @@ pub fn verdicts(report: &OptionsReport, checked: bool, width: usize) -> String {
 
 fn one_list(fstype: &str, on: &str, list: &ListVerdict, checked: bool, width: usize) -> String {
     let mut out = String::new();
+    if !checked {
+        out.push_str(&format!("{} {fstype}{on}\n", visible(&list.list)));
+    }
     if checked {
         let (word, look) = match list.verdict {
             Verdict::Refused => ("refused: the mount fails", style(Consequence::Halt)),

@@ -15,6 +15,8 @@ pub enum Form {
     Octal,
     /// A number with an optional `k`, `m`, `g` … or `%`: `size=2G`.
     Size,
+    /// Nothing, or a form of its own.
+    FlagOrShaped(fn(&str) -> bool, &'static str),
     /// A value that is not empty.
     Text,
     /// A plain decimal number within these bounds.
@@ -46,7 +48,7 @@ impl Form {
     pub fn objection(self, value: Option<&str>) -> Option<String> {
         match (self, value) {
             (Form::Flag, None) | (Form::FlagOrAny, _) | (Form::Any, Some(_)) => None,
-            (Form::FlagOrNumber(..) | Form::FlagOrOneOf(_), None) => None,
+            (Form::FlagOrNumber(..) | Form::FlagOrOneOf(_) | Form::FlagOrShaped(..), None) => None,
             (Form::Flag, Some(_)) => Some("takes no value".to_owned()),
             (_, None) => Some(format!("needs {}", self.wanted())),
             (_, Some(value)) => (!self.fits(value)).then(|| format!("needs {}", self.wanted())),
@@ -62,7 +64,7 @@ impl Form {
             Form::Size => size(value),
             Form::Text => !value.is_empty(),
             Form::Decimal(min, max) => decimal(value).is_some_and(|n| (min..=max).contains(&n)),
-            Form::Shaped(fits, _) => fits(value),
+            Form::Shaped(fits, _) | Form::FlagOrShaped(fits, _) => fits(value),
             Form::DecimalUid => decimal(value).is_some_and(|n| (0..i64::from(u32::MAX)).contains(&n)),
             Form::IdOr(words) => {
                 words.contains(&value)
@@ -83,7 +85,7 @@ impl Form {
             Form::Flag => "no value".to_owned(),
             Form::FlagOrAny | Form::Any | Form::Text => "a value".to_owned(),
             Form::Decimal(min, max) => format!("a number from {min} to {max}"),
-            Form::Shaped(_, wanted) => wanted.to_owned(),
+            Form::Shaped(_, wanted) | Form::FlagOrShaped(_, wanted) => wanted.to_owned(),
             Form::IdOr(words) | Form::IntOr(words) => format!("a number, or one of {}", words.join(", ")),
             Form::Number(min, i64::MAX) | Form::FlagOrNumber(min, i64::MAX) => format!("a number from {min}"),
             Form::Number(min, max) | Form::FlagOrNumber(min, max) => format!("a number from {min} to {max}"),

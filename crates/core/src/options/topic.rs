@@ -52,7 +52,8 @@ impl Topic {
 }
 
 /// Words in a name that tell its topic; the first that is found counts.
-const WORDS: [(Topic, &[&str]); 8] = [
+const WORDS: [(Topic, &[&str]); 9] = [
+    (Topic::Access, &["xattr"]),
     (Topic::Quota, &["quota", "noenforce", "jqfmt"]),
     (
         Topic::Ownership,

@@ -17,10 +17,33 @@ const RESCUES: [(&str, KernelVersion); 11] = [
     ("ignoresuperflags", KernelVersion(6, 11)),
     ("isuperflags", KernelVersion(6, 11)),
 ];
+const COMPRESSION: Form = Form::FlagOrShaped(
+    |v| ["zlib", "lzo", "zstd", "no"].iter().any(|word| v.starts_with(word)),
+    "one of zlib, lzo, zstd, with a level behind a colon, or no",
+);
 const DEVICE: Form = Form::Shaped(|v| v.starts_with("/dev/") && v != "/dev/null", "the path of a device");
 
+/// Older kernels look at the first letters only; newer ones at all, and at the
+/// level.
+fn compression(list: &List<'_>) -> Option<(usize, String)> {
+    let level = |text: &str| text.parse::<i32>().is_ok();
+    let exact = list.kernel >= KernelVersion(6, 17);
+    let strict_level = list.kernel >= KernelVersion(6, 15);
+    let sound = |value: &str| match value.split_once(':') {
+        _ if value.starts_with("no") => true,
+        Some((name, n)) => {
+            (!exact || matches!(name, "zlib" | "lzo" | "zstd"))
+                && (!strict_level || name.starts_with("lzo") || level(n))
+        }
+        None => !exact || matches!(value, "zlib" | "lzo" | "zstd"),
+    };
+    let name =
+        ["compress", "compress-force"].into_iter().find(|n| list.value(n).is_some_and(|v| !sound(v)))?;
+    list.refuse(name, "this kernel takes zlib, lzo and zstd by their whole names, with a number as level")
+}
+
 fn whole(list: &List<'_>) -> Option<(usize, String)> {
-    rescue(list).or_else(|| {
+    rescue(list).or_else(|| compression(list)).or_else(|| {
         if !list.read_only()
             && let Some(name) = ["nologreplay", "norecovery"].iter().find(|n| list.has(n))
         {
@@ -58,8 +81,8 @@ const OPTIONS: &[Opt] = &[
     row("clear_cache", Form::Flag, "builds the free-space cache anew"),
     until(6, 8, row("commit", Form::Number(0, 2147483647), "seconds between commits")),
     since(6, 8, row("commit", Form::Number(0, 4294967295), "seconds between commits")),
-    row("compress", Form::FlagOrAny, "compresses new data: zlib, lzo, zstd"),
-    row("compress-force", Form::FlagOrAny, "compresses even what gains little"),
+    row("compress", COMPRESSION, "compresses new data: zlib, lzo, zstd, with a level behind a colon"),
+    row("compress-force", COMPRESSION, "compresses even what gains little"),
     row("datacow", Form::Flag, "copies on write; the default"),
     row("nodatacow", Form::Flag, "writes in place: no checksums, no compression"),
     row("datasum", Form::Flag, "checksums of data; the default"),
@@ -73,11 +96,11 @@ const OPTIONS: &[Opt] = &[
     row("fatal_errors", Form::OneOf(&["bug", "panic"]), "what an error on disk does"),
     row("flushoncommit", Form::Flag, "commits write out all data"),
     row("noflushoncommit", Form::Flag, "they do not; the default"),
-    row("fragment", Form::OneOf(&["data", "metadata", "all"]), "for tests"),
     until(6, 8, row("inode_cache", Form::Flag, "recycled inode numbers; leave it out").idle_since(5, 11)),
     until(6, 8, row("noinode_cache", Form::Flag, "leave it out").idle_since(5, 11)),
     row("max_inline", Form::Text, "largest file kept in metadata"),
-    row("metadata_ratio", Form::Number(0, 4294967295), "share of metadata"),
+    until(6, 8, row("metadata_ratio", Form::Number(0, 2147483647), "share of metadata")),
+    since(6, 8, row("metadata_ratio", Form::Number(0, 4294967295), "share of metadata")),
     row("norecovery", Form::Flag, "does not replay the log"),
     until(6, 18, row("nologreplay", Form::Flag, "does not replay the log; write rescue=nologreplay")),
     until(6, 8, row("recovery", Form::Flag, "tries older roots; write rescue=usebackuproot")),

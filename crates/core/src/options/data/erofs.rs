@@ -1,7 +1,11 @@
 use super::{Form, Opt, Spec, flag, one_of, row, strict};
 
 /// EROFS, read-only and compressed.
-pub const SPEC: Spec = strict(OPTIONS).one_by_one(5, 7);
+pub const SPEC: Spec =
+    strict(OPTIONS).one_by_one(5, 7).whole(|list| match list.typical && list.has("device") {
+        true => list.refuse("device", "the image has all its data inside"),
+        false => None,
+    });
 
 const OPTIONS: &[Opt] = &[
     flag("user_xattr", "extended attributes of users"),

@@ -99,6 +99,10 @@ fn quotas(list: &List<'_>) -> Option<(usize, String)> {
 
 /// What only some devices have.
 fn of_device(list: &List<'_>) -> Option<(usize, String)> {
+    let plain = list.kernel >= KernelVersion(5, 19) && list.feature("encrypt", false) == Some(false);
+    if list.has("test_dummy_encryption") && plain {
+        return list.refuse("test_dummy_encryption", "the file system was made without the feature encrypt");
+    }
     if !list.typical {
         return None;
     }
@@ -109,6 +113,9 @@ fn of_device(list: &List<'_>) -> Option<(usize, String)> {
     let inside = list.feature("has_journal", true) == Some(true);
     if inside && list.has("journal_dev") && !list.is("journal_dev", "0") {
         return list.refuse("journal_dev", "the file system has its journal inside");
+    }
+    if list.has("journal_path") {
+        return list.refuse("journal_path", "no journal lies there");
     }
     if list.has("sb") && !matches!(list.value("sb"), Some("1" | "8193")) {
         return list.refuse("sb", "there is no copy of the superblock there; it is counted in 1 KiB blocks");
@@ -189,14 +196,13 @@ const OPTIONS: &[Opt] = &[
     since(5, 17, row("resgid", Form::Uid, "group that may use reserved blocks, by number")),
     row("sb", Form::Number(1, 2147483647), "place of the superblock to use"),
     row("stripe", Form::Number(0, 2147483647), "blocks in a stripe of the array"),
-    row("test_dummy_encryption", Form::FlagOrAny, "for tests"),
+    row("test_dummy_encryption", Form::FlagOrOneOf(&["v1", "v2"]), "for tests"),
     row("warn_on_error", Form::Flag, "kernel warning on errors"),
     row("nowarn_on_error", Form::Flag, "no kernel warning on errors"),
     row("abort", Form::Flag, "stops the journal, for tests"),
     until(5, 17, row("check", Form::OneOf(&["none"]), "former check at mount; without effect")),
     since(5, 17, row("check", Form::Text, "former check at mount; without effect")),
-    row("nocheck", Form::Flag, "no check at mount"),
-    since(6, 15, row("emergency_ro", Form::Flag, "shown by the kernel after an error")),
+    row("nocheck", Form::Flag, "no check at mount").idle(),
     row("reservation", Form::Flag, "of the former ext3; without effect").idle(),
     row("noreservation", Form::Flag, "of the former ext3; without effect").idle(),
     row("bh", Form::Flag, "without effect").idle(),

@@ -72,16 +72,16 @@ const OPTIONS: &[Opt] = &[
     flag("checkpoint_merge", "checkpoints in one thread").since(5, 12),
     flag("nocheckpoint_merge", "checkpoints where they are needed").since(5, 12),
     one_of("whint_mode", &["off", "user-based", "fs-based"], "leave it out").until(5, 19),
-    row("compress_algorithm", Form::Text, "algorithm of compression").idle(),
-    row("compress_log_size", Form::Text, "size of compressed clusters").idle(),
-    row("compress_extension", Form::Text, "which files are compressed").idle(),
-    row("nocompress_extension", Form::Text, "which files are not").since(5, 15).idle(),
-    flag("compress_chksum", "checksums of compressed clusters").since(5, 11).idle(),
-    row("compress_mode", Form::Text, "who decides on compression").since(5, 10).idle(),
-    flag("compress_cache", "remembers compressed blocks").since(5, 14).idle(),
+    row("compress_algorithm", Form::Text, "algorithm of compression"),
+    number("compress_log_size", 0, i32::MAX as i64, "size of compressed clusters"),
+    row("compress_extension", Form::Text, "which files are compressed"),
+    row("nocompress_extension", Form::Text, "which files are not").since(5, 15),
+    flag("compress_chksum", "checksums of compressed clusters").since(5, 11),
+    row("compress_mode", Form::Text, "who decides on compression").since(5, 10),
+    flag("compress_cache", "remembers compressed blocks").since(5, 14),
     flag("atgc", "cleaning by age").since(5, 10),
     one_of("discard_unit", &["block", "segment", "section"], "how much is told at once").since(5, 15),
-    one_of("memory", &["normal", "low"], "how much memory is used").since(5, 19),
+    one_of("memory", &["normal", "low"], "how much memory is used").since(6, 0),
     one_of("errors", &["remount-ro", "continue", "panic"], "what an error on disk does").since(6, 5),
 ];
 
@@ -101,6 +101,13 @@ fn compression(list: &List<'_>) -> Option<(usize, String)> {
     if list.value("compress_algorithm").is_some_and(|v| !known(v)) {
         return list
             .refuse("compress_algorithm", "needs lzo, lzo-rle, lz4 or zstd, the last two with a level");
+    }
+    let size = list.value("compress_log_size").and_then(decimal);
+    if size.is_some_and(|n| !(2..=8).contains(&n)) {
+        return list.refuse("compress_log_size", "needs a number from 2 to 8");
+    }
+    if list.value("compress_mode").is_some_and(|v| !matches!(v, "fs" | "user")) {
+        return list.refuse("compress_mode", "needs fs or user");
     }
     match list.value("compress_extension").is_some_and(|v| v.len() >= 8) {
         true => list.refuse("compress_extension", "needs fewer than eight characters"),

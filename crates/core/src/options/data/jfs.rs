@@ -1,4 +1,4 @@
-use super::{Form, Opt, Spec, flag, octal, one_of, row, strict};
+use super::{Form, Opt, Spec, flag, octal_value, one_of, row, strict};
 
 /// JFS.
 pub const SPEC: Spec = strict(OPTIONS).one_by_one(6, 13);
@@ -6,7 +6,11 @@ pub const SPEC: Spec = strict(OPTIONS).one_by_one(6, 13);
 const OPTIONS: &[Opt] = &[
     row("uid", Form::Uid, "owner of all files"),
     row("gid", Form::Uid, "group of all files"),
-    octal("umask", "permissions taken from all"),
+    row(
+        "umask",
+        Form::Shaped(|v| octal_value(v).is_some_and(|n| n <= 0o777), "permission bits in octal, up to 777"),
+        "permissions taken from all",
+    ),
     row(
         "iocharset",
         Form::Shaped(

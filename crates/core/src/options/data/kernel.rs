@@ -38,20 +38,18 @@ pub const RAMFS: Spec =
 pub const PSTORE: Spec =
     strict(&[row("kmsg_bytes", Form::Any, "how much of the kernel's log is kept")]).strict_since(99, 0);
 
+const DELEGATED: Form =
+    Form::Shaped(|v| v == "any" || v.starts_with(|c: char| c.is_ascii_digit()), "any, or a number");
+
 /// bpf: passes over what it does not know.
 pub const BPF: Spec = strict(&[
     octal("mode", "permissions of its root folder"),
     row("uid", Form::Uid, "owner of its root folder").since(6, 7),
     row("gid", Form::Uid, "group of its root folder").since(6, 7),
-    row(
-        "delegate_cmds",
-        Form::Shaped(|v| v == "any" || v.starts_with(|c: char| c.is_ascii_digit()), "any, or a number"),
-        "commands that are passed on",
-    )
-    .since(6, 9),
-    row("delegate_maps", Form::Any, "maps that are passed on").since(6, 9),
-    row("delegate_progs", Form::Any, "programs that are passed on").since(6, 9),
-    row("delegate_attachs", Form::Any, "hooks that are passed on").since(6, 9),
+    row("delegate_cmds", DELEGATED, "commands that are passed on").since(6, 9),
+    row("delegate_maps", DELEGATED, "maps that are passed on").since(6, 9),
+    row("delegate_progs", DELEGATED, "programs that are passed on").since(6, 9),
+    row("delegate_attachs", DELEGATED, "hooks that are passed on").since(6, 9),
 ])
 .one_by_one(5, 1)
 .strict_since(99, 0);

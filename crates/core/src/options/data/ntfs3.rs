@@ -18,7 +18,6 @@ const OPTIONS: &[Opt] = &[
     flag("force", "mounts although it is marked as dirty"),
     flag("sparse", "new files may have holes"),
     flag("nohidden", "does not show hidden files"),
-    flag("hidden", "shows hidden files"),
     flag("hide_dot_files", "files that begin with a dot are hidden").since(6, 0),
     flag("windows_names", "only names that Windows takes").since(6, 2),
     flag("showmeta", "shows its own files"),

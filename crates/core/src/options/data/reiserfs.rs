@@ -10,6 +10,29 @@ pub const SPEC: Spec = strict(OPTIONS).whole(|list| {
     }
 });
 
+const ALLOCATOR: Form = Form::Shaped(
+    |v| v.split(':').all(|word| ALLOCATORS.contains(&word.split('=').next().unwrap_or_default())),
+    "ways of choosing blocks, with colons between them",
+);
+const ALLOCATORS: [&str; 16] = [
+    "concentrating_formatted_nodes",
+    "displacing_large_files",
+    "displacing_new_packing_localities",
+    "old_hashed_relocation",
+    "new_hashed_relocation",
+    "dirid_groups",
+    "oid_groups",
+    "packing_groups",
+    "hashed_formatted_nodes",
+    "skip_busy",
+    "hundredth_slices",
+    "old_way",
+    "displace_based_on_dirid",
+    "preallocmin",
+    "preallocsize",
+    "hashed_relocation",
+];
+
 const FILE: Form = Form::Shaped(|v| !v.contains('/'), "the name of a file in the root folder");
 
 const OPTIONS: &[Opt] = &[
@@ -35,5 +58,5 @@ const OPTIONS: &[Opt] = &[
     row("usrjquota", FILE, "file with user quotas"),
     row("grpjquota", FILE, "file with group quotas"),
     one_of("jqfmt", &["vfsold", "vfsv0"], "format of quotas"),
-    row("block-allocator", Form::Text, "where new data goes"),
+    row("block-allocator", ALLOCATOR, "where new data goes"),
 ];

@@ -91,7 +91,11 @@ const OPTIONS: &[Opt] = &[
     row("logbsize", Form::Size, "size of log buffers"),
     row("logbufs", LOG_BUFFERS, "number of log buffers"),
     row("logdev", Form::Any, "device of an external log"),
-    row("rtdev", Form::Any, "device of the real-time section"),
+    row(
+        "rtdev",
+        Form::Shaped(|v| v.starts_with("/dev/") && v != "/dev/null", "the path of a device"),
+        "device of the real-time section",
+    ),
     since(6, 17, row("max_atomic_write", Form::Size, "largest atomic write")),
     since(6, 15, row("max_open_zones", Form::Number(0, 4294967295), "open zones at once")),
     row("noalign", Form::Flag, "ignores stripes"),
