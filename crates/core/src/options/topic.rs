@@ -53,7 +53,7 @@ impl Topic {
 
 /// Words in a name that tell its topic; the first that is found counts.
 const WORDS: [(Topic, &[&str]); 9] = [
-    (Topic::Access, &["xattr"]),
+    (Topic::Access, &["xattr", "time_offset", "check=", "uni_xlate", "tz="]),
     (Topic::Quota, &["quota", "noenforce", "jqfmt"]),
     (
         Topic::Ownership,
