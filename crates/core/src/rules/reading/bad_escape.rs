@@ -1,4 +1,4 @@
-use super::{FIELDS, disagreement, raw};
+use super::{FIELDS, disagreement, judge, raw};
 use crate::boot::{Consequence, Request};
 use crate::resolve::Source;
 use crate::rules::{Case, Family, Finding, Rule};
@@ -51,7 +51,7 @@ fn has_hex(text: &[u8]) -> bool {
 
 fn finding(case: &Case<'_>, request: &Request<'_>, field: FieldName, span: Span, hex: bool) -> Finding {
     let mut finding = case.finding_at(&RULE, request, field, Some(span));
-    case.judge(&mut finding, request);
+    judge(case, &mut finding, request);
     finding.message = format!("{} has an escape that readers do not share.", visible(&raw(case, span)));
     finding.why = match disagreement(case, request) {
         Some(differs) => differs,

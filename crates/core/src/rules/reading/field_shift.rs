@@ -1,4 +1,4 @@
-use super::{disagreement, raw};
+use super::{disagreement, judge, raw};
 use crate::boot::{Consequence, Request};
 use crate::fstypes;
 use crate::rules::{Case, Edit, Family, Finding, Fix, Rule};
@@ -84,7 +84,7 @@ fn finding(case: &Case<'_>, request: &Request<'_>, shift: &Shift) -> Finding {
     let fields = &request.entry.fields;
     let span = Span { start: fields[shift.pieces.0].start, end: fields[shift.pieces.1].end };
     let mut finding = case.finding_at(&RULE, request, shift.field, Some(span));
-    case.judge(&mut finding, request);
+    judge(case, &mut finding, request);
     let name = match shift.field {
         FieldName::Source => "source",
         FieldName::Target => "target",

@@ -1,4 +1,5 @@
 use super::disagreement;
+use super::judge;
 use crate::boot::{Consequence, Request};
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::{FieldName, Span};
@@ -40,7 +41,7 @@ fn finding(case: &Case<'_>, request: &Request<'_>, at: usize) -> Finding {
     let mut finding = case.finding_at(&RULE, request, FieldName::Pass, Some(span));
     finding.field = super::FIELDS.get(at).copied().or(Some(FieldName::Pass));
     if at < 6 {
-        case.judge(&mut finding, request);
+        judge(case, &mut finding, request);
         let differs = disagreement(case, request).unwrap_or_default();
         let name = ["source", "target", "type", "options", "dump", "pass"][at];
         finding.message = format!("A remark stands where the {name} belongs.");

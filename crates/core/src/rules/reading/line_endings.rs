@@ -1,3 +1,4 @@
+use super::judge;
 use crate::boot::Consequence;
 use crate::rules::{Case, Edit, Family, Finding, Fix, Rule};
 use crate::table::{FieldName, Line};
@@ -31,7 +32,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         Some(request) => {
             let field = super::FIELDS[request.entry.fields.len().clamp(1, 4) - 1];
             let mut finding = case.finding(&RULE, request, field);
-            case.judge(&mut finding, request);
+            judge(case, &mut finding, request);
             finding.why = format!(
                 "The init system takes the carriage return for the end of the {}. {}",
                 name(field),

@@ -17,8 +17,8 @@ pub(super) mod odd_whitespace;
 pub(super) mod quoted_tag;
 pub(super) mod smart_punctuation;
 
-use super::Case;
-use crate::boot::Request;
+use super::{Case, Finding};
+use crate::boot::{Cause, Consequence, Need, Request, Trial};
 use crate::table::{ByMount, FieldName, Span, by_mount};
 use crate::text::visible;
 
@@ -76,6 +76,37 @@ fn options_differ(case: &Case<'_>, request: &Request<'_>, by_mount: &[u8]) -> Op
             visible(&String::from_utf8_lossy(by_mount))
         )
     })
+}
+
+/// Takes consequence and reason from the forecast where the fault is what the
+/// entry fails of; else it is a risk at most, whatever else is wrong.
+fn judge(case: &Case<'_>, finding: &mut Finding, request: &Request<'_>) {
+    let shifts = matches!(finding.rule, "field-shift" | "inline-comment" | "odd-whitespace");
+    let of_this = |at: FieldName| finding.field.is_some_and(|f| at == f || (shifts && at > f));
+    if failing_field(request).is_none_or(of_this) {
+        case.judge(finding, request);
+    } else {
+        finding.consequence = finding.consequence.max(Consequence::Risk);
+        finding.why = "Readers take the field as it stands.".to_owned();
+    }
+}
+
+/// The field that keeps the entry from working, if one does.
+fn failing_field(request: &Request<'_>) -> Option<FieldName> {
+    match (&request.need, &request.trial) {
+        _ if request.target.is_none() && !request.entry.is_swap() => Some(FieldName::Target),
+        (Need::Missing(_), _) => Some(FieldName::Source),
+        (_, Trial::Fails(cause, _)) => Some(match cause {
+            Cause::Source | Cause::Feature => FieldName::Source,
+            Cause::NoSuchType | Cause::Retired | Cause::Support | Cause::Program | Cause::Content => {
+                FieldName::Type
+            }
+            Cause::Options => FieldName::Options,
+            Cause::Target => FieldName::Target,
+            Cause::Check => FieldName::Pass,
+        }),
+        _ => None,
+    }
 }
 
 /// The text of a field as it stands in the table.

@@ -1,4 +1,5 @@
 use super::FIELDS;
+use super::judge;
 use crate::boot::Consequence;
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::LineKind;
@@ -30,7 +31,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         };
         let Some((request, field)) = request.zip((0..FIELDS.len()).find(broken)) else { continue };
         let mut finding = case.finding(&RULE, request, FIELDS[field]);
-        case.judge(&mut finding, request);
+        judge(case, &mut finding, request);
         finding.message = "The field holds bytes that are not UTF-8.".to_owned();
         finding.remedy = "Save the table as UTF-8.".to_owned();
         findings.push(finding);

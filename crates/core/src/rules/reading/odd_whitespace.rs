@@ -1,4 +1,4 @@
-use super::{FIELDS, disagreement, raw};
+use super::{FIELDS, disagreement, judge, raw};
 use crate::boot::{Consequence, Request};
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::{FieldName, Span};
@@ -37,7 +37,7 @@ pub(super) fn is_odd(c: char) -> bool {
 fn finding(case: &Case<'_>, request: &Request<'_>, n: usize, span: Span) -> Finding {
     let field = FIELDS.get(n).copied().unwrap_or(FieldName::Pass);
     let mut finding = case.finding_at(&RULE, request, field, Some(span));
-    case.judge(&mut finding, request);
+    judge(case, &mut finding, request);
     let text = raw(case, span);
     let mut names: Vec<String> =
         text.chars().filter(|c| is_odd(*c)).map(|c| format!("U+{:04X}", u32::from(c))).collect();

@@ -1,3 +1,4 @@
+use super::judge;
 use super::raw;
 use crate::boot::Consequence;
 use crate::resolve::Source;
@@ -41,7 +42,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             let Some(bare) = unquoted(&text) else { continue };
             let mut finding = case.finding(&RULE, request, field);
             finding.consequence = Consequence::Risk;
-            case.judge(&mut finding, request);
+            judge(case, &mut finding, request);
             finding.message = "The field is in quotes, which become part of it.".to_owned();
             finding.remedy = "Take the quotes away.".to_owned();
             findings.push(finding.with_fix("take the quotes away", bare.to_owned(), true));

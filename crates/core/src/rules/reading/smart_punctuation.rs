@@ -1,4 +1,5 @@
 use super::FIELDS;
+use super::judge;
 use crate::boot::{Consequence, Request};
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::{FieldName, Span};
@@ -33,7 +34,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
 
 fn finding(case: &Case<'_>, request: &Request<'_>, field: FieldName, span: Span, text: &str) -> Finding {
     let mut finding = case.finding_at(&RULE, request, field, Some(span));
-    case.judge(&mut finding, request);
+    judge(case, &mut finding, request);
     let names: Vec<String> = text.chars().filter(|c| plain(*c).is_some()).map(name).collect();
     finding.message = format!("The field holds {}, as pasted from a web page.", crate::text::list(&names));
     finding.remedy = "Write it with plain characters.".to_owned();
