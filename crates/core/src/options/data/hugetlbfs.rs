@@ -1,14 +1,25 @@
-use super::{Form, Opt, Spec, octal, one_of, row, strict};
+use super::{Form, List, Opt, Spec, octal, row, strict};
 
 /// Huge pages as files.
-pub const SPEC: Spec = strict(OPTIONS).one_by_one(5, 1);
+pub const SPEC: Spec = strict(OPTIONS).one_by_one(5, 1).whole(whole);
 
+/// Which sizes exist is the processor's affair; these are those of x86-64.
 const PAGES: &[&str] = &["2M", "2m", "2048K", "2048k", "2097152", "2MB", "1G", "1g", "1048576K"];
+
+const SIZE: Form = Form::Shaped(|v| v.starts_with(|c: char| c.is_ascii_digit()), "a size of pages, like 2M");
+
+fn whole(list: &List<'_>) -> Option<(usize, String)> {
+    let size = list.value("pagesize")?;
+    match list.typical && !PAGES.contains(&size) {
+        true => list.refuse("pagesize", "the processor has no pages of this size"),
+        false => None,
+    }
+}
 
 const OPTIONS: &[Opt] = &[
     row("size", Form::Size, "largest size"),
     row("min_size", Form::Size, "memory kept ready"),
-    one_of("pagesize", PAGES, "size of its pages; the processor decides which exist"),
+    row("pagesize", SIZE, "size of its pages; the processor decides which exist"),
     row(
         "nr_inodes",
         Form::Shaped(|v| v != "0" && Form::Size.objection(Some(v)).is_none(), "a number from 1"),

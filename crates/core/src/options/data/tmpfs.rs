@@ -8,7 +8,10 @@ const POLICY: Form = Form::Shaped(
     |value| {
         let (policy, nodes) = value.split_once(':').map_or((value, None), |(p, n)| (p, Some(n)));
         let (policy, flags) = policy.split_once('=').map_or((policy, None), |(p, f)| (p, Some(f)));
-        let nodes_known = nodes.is_none_or(|n| matches!(n, "0" | "0-0"));
+        let digits = |n: &str| {
+            n.split([',', '-']).all(|part| !part.is_empty() && part.bytes().all(|b| b.is_ascii_digit()))
+        };
+        let nodes_known = nodes.is_none_or(digits);
         let flags_known = flags.is_none_or(|f| matches!(f, "static" | "relative"));
         match policy {
             "default" | "local" => nodes.is_none() && flags.is_none(),
@@ -24,6 +27,10 @@ fn whole(list: &List<'_>) -> Option<(usize, String)> {
     let quota = list.options.iter().position(|o| o.name.contains("quota"));
     if let Some(at) = quota {
         return Some((at, "the kernel has to be built with quotas for tmpfs, which is rare".to_owned()));
+    }
+    let node = list.value("mpol").and_then(|v| v.split_once(':')).map(|(_, nodes)| nodes);
+    if list.typical && node.is_some_and(|n| !matches!(n, "0" | "0-0")) {
+        return list.refuse("mpol", "the host has no such memory node");
     }
     match list.has("strict_encoding") && !list.has("casefold") {
         true => list.refuse("strict_encoding", "it needs casefold beside it"),
