@@ -1,8 +1,7 @@
-use super::option_unknown::{option_finding, refused, removal};
+use super::option_unknown::take_out;
 use crate::boot::Consequence;
 use crate::options::About;
 use crate::rules::{Case, Family, Finding, Rule};
-use crate::text::visible;
 
 /// The kernel is too new for the option, or too old.
 pub(in crate::rules) const RULE: Rule = Rule {
@@ -20,17 +19,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    for (request, checked) in refused(case) {
-        let option = &request.entry.options[checked.index];
-        if checked.about != About::Kernel {
-            continue;
-        }
-        let mut finding = option_finding(case, &RULE, request, option);
-        finding.message = format!("The option {} is refused: {}.", visible(&option.name), checked.why);
-        finding.remedy = "Take it out of the list.".to_owned();
-        finding.fixes.extend(removal(case, request, checked.index));
-        findings.push(finding);
-    }
+    take_out(case, &RULE, |checked| checked.about == About::Kernel, findings);
 }
 
 #[cfg(test)]

@@ -79,6 +79,24 @@ pub(super) fn verdicts<'c>(
     })
 }
 
+/// Reports the refused options of one sort, for which there is nothing better
+/// to write.
+pub(super) fn take_out(
+    case: &Case<'_>,
+    rule: &Rule,
+    sort: fn(&Checked) -> bool,
+    findings: &mut Vec<Finding>,
+) {
+    for (request, checked) in refused(case).filter(|(_, checked)| sort(checked)) {
+        let option = &request.entry.options[checked.index];
+        let mut finding = option_finding(case, rule, request, option);
+        finding.message = format!("The option {} is refused: {}.", visible(&option.name), checked.why);
+        finding.remedy = "Take it out of the list.".to_owned();
+        finding.fixes.extend(removal(case, request, checked.index));
+        findings.push(finding);
+    }
+}
+
 /// Whether a refused option is one of other types.
 pub(super) fn is_others(checked: &Checked) -> bool {
     checked.about == About::Name && checked.why.contains("belongs to")

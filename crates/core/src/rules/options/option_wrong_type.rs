@@ -1,7 +1,6 @@
-use super::option_unknown::{is_others, option_finding, refused, removal};
+use super::option_unknown::{is_others, take_out};
 use crate::boot::Consequence;
 use crate::rules::{Case, Family, Finding, Rule};
-use crate::text::visible;
 
 /// The option belongs to another type.
 pub(in crate::rules) const RULE: Rule = Rule {
@@ -19,17 +18,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    for (request, checked) in refused(case) {
-        let option = &request.entry.options[checked.index];
-        if !is_others(&checked) {
-            continue;
-        }
-        let mut finding = option_finding(case, &RULE, request, option);
-        finding.message = format!("The option {} is refused: {}.", visible(&option.name), checked.why);
-        finding.remedy = "Take it out of the list.".to_owned();
-        finding.fixes.extend(removal(case, request, checked.index));
-        findings.push(finding);
-    }
+    take_out(case, &RULE, is_others, findings);
 }
 
 #[cfg(test)]
