@@ -1,6 +1,8 @@
 //! The command line.
 
 use bradawl_core::boot::Consequence;
+use bradawl_core::record::{Init, InitKind};
+use bradawl_core::what_if::{Change, Unthinkable};
 use clap::{Args, Parser, Subcommand, ValueEnum};
 use std::path::PathBuf;
 
@@ -43,6 +45,9 @@ pub struct AuditArgs {
     pub with: WithArgs,
     #[command(flatten)]
     pub judge: JudgeArgs,
+    /// How to write the result.
+    #[arg(long, value_enum, default_value_t = Format::Text)]
+    pub format: Format,
     /// Only findings of this rule; once for each.
     #[arg(long, value_name = "RULE")]
     pub only: Vec<String>,
@@ -56,6 +61,10 @@ pub struct AuditArgs {
     /// told apart from names that never were.
     #[arg(long, value_name = "RECORD")]
     pub since: Option<String>,
+    /// Offer each option to the running kernel as well, and say where it and
+    /// the catalogue differ. Mounts nothing; needs root, and this host.
+    #[arg(long, conflicts_with = "hosts")]
+    pub ask_kernel: bool,
     #[command(flatten)]
     pub policy: PolicyArgs,
 }
@@ -102,6 +111,42 @@ pub struct ForecastArgs {
     pub with: WithArgs,
     #[command(flatten)]
     pub judge: JudgeArgs,
+    /// Beside the forecast, the one after a change that is only thought:
+    /// "line 4: +nofail -discard", "without line 4", "without /dev/sdb"; once
+    /// for each, all together.
+    #[arg(long, value_name = "CHANGE", value_parser = parse_change)]
+    pub what_if: Vec<(String, Change)>,
+    /// How to write the forecast; html is one page that needs nothing else.
+    #[arg(long, value_enum, default_value_t = ForecastFormat::Text)]
+    pub format: ForecastFormat,
+    /// Write the units that the init system makes of the table, and their
+    /// ties, in place of the forecast.
+    #[arg(long, value_enum, value_name = "FORM", conflicts_with_all = ["format", "what_if"])]
+    pub units: Option<UnitsForm>,
+}
+
+/// How a forecast is written.
+#[derive(ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
+pub enum ForecastFormat {
+    /// For reading in a terminal.
+    Text,
+    /// For programs.
+    Json,
+    /// For reading in a browser.
+    Html,
+}
+
+/// How units are written.
+#[derive(ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
+pub enum UnitsForm {
+    /// For drawing graphs.
+    Dot,
+    /// For programs.
+    Json,
+}
+
+fn parse_change(text: &str) -> Result<(String, Change), String> {
+    text.parse().map(|change| (text.to_owned(), change)).map_err(|e: Unthinkable| e.to_string())
 }
 
 /// Say which disk is which, what it holds, whether it is free, and which
@@ -161,7 +206,7 @@ pub struct OptionsArgs {
     pub check: Vec<String>,
     /// Offer each option of the lists to the running kernel as well, and say
     /// where it and the catalogue differ. Mounts nothing; needs root.
-    #[arg(long, requires = "check")]
+    #[arg(long, requires = "check", conflicts_with_all = ["kernel", "host"])]
     pub ask_kernel: bool,
     /// Say what a list really means, in a normal form.
     #[arg(long, value_name = "LIST", requires = "fstype")]
@@ -182,7 +227,7 @@ pub struct OptionsArgs {
     pub host: Option<String>,
     #[command(flatten)]
     pub with: WithArgs,
-    /// How to write the verdict on lists.
+    /// How to write what is said.
     #[arg(long, value_enum, default_value_t = Format::Text)]
     pub format: Format,
 }
@@ -204,12 +249,30 @@ pub struct JudgeArgs {
     /// Judge this table in place of the host's own (`-`: standard input).
     #[arg(long, value_name = "FILE")]
     pub table: Option<String>,
-    /// How to write the result.
-    #[arg(long, value_enum, default_value_t = Format::Text)]
-    pub format: Format,
     /// Exit with status 1 when something is as bad as this, or worse.
     #[arg(long, value_enum, default_value_t = FailOn::Missing, value_name = "CONSEQUENCE")]
     pub fail_on: FailOn,
+    /// Boot with this init system in place of the host's: systemd,
+    /// systemd-252, sysvinit, openrc, busybox.
+    #[arg(long, value_name = "NAME[-VERSION]", value_parser = parse_init)]
+    pub init: Option<Init>,
+}
+
+fn parse_init(text: &str) -> Result<Init, String> {
+    let (name, version) = text.split_once('-').map_or((text, None), |(n, v)| (n, Some(v)));
+    let kind = match name {
+        "systemd" => InitKind::Systemd,
+        "sysvinit" => InitKind::Sysvinit,
+        "openrc" => InitKind::Openrc,
+        "busybox" => InitKind::Busybox,
+        _ => {
+            return Err(
+                "one of systemd, sysvinit, openrc, busybox, with a version behind a hyphen".to_owned()
+            );
+        }
+    };
+    let sound = version.is_none_or(|v| v.starts_with(|c: char| c.is_ascii_digit()));
+    if sound { Ok(Init::new(kind, version)) } else { Err("a version begins with a number".to_owned()) }
 }
 
 /// Gather the facts about a host into a record.

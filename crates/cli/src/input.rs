@@ -2,7 +2,7 @@
 
 use crate::args::WithArgs;
 use crate::outcome::CommandError;
-use bradawl_core::record::{MAX_BYTES, Record, TableFile};
+use bradawl_core::record::{Init, MAX_BYTES, Record, TableFile};
 use bradawl_core::table::{self, Table};
 use bradawl_survey::Survey;
 use std::fs::File;
@@ -30,6 +30,15 @@ pub fn host(arg: Option<&str>, with: &WithArgs, table: Option<&TableFile>) -> Re
         }
     };
     Ok(Host { record })
+}
+
+/// Puts another init system in place of the host's own; its time limits stay
+/// when it is of the same kind.
+pub fn boot_with(record: &mut Record, init: Option<&Init>) {
+    let Some(given) = init else { return };
+    let own = record.host.init.take().filter(|own| own.kind == given.kind);
+    let version = given.version.clone().or(own.as_ref().and_then(|o| o.version.clone()));
+    record.host.init = Some(Init { version, ..own.unwrap_or_else(|| given.clone()) });
 }
 
 fn is_tree(path: &str) -> bool {

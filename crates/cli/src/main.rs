@@ -5,6 +5,7 @@ mod atomic;
 mod commands;
 mod demo;
 mod input;
+mod kernel;
 mod outcome;
 mod policy;
 mod ui;

@@ -1,6 +1,6 @@
 //! The whole of what is said about one table: findings and forecast.
 
-use crate::boot::{Forecast, NoForecast, forecast, requests};
+use crate::boot::{Forecast, forecast, requests};
 use crate::policy::{Date, Policy};
 use crate::record::Record;
 use crate::resolve::Index;
@@ -15,7 +15,7 @@ pub struct Judgement {
     /// What the policy's exceptions did to the findings.
     pub applied: Applied,
     /// The next boot.
-    pub forecast: Result<Forecast, NoForecast>,
+    pub forecast: Forecast,
 }
 
 /// What a table is held against beside the host's facts.
@@ -45,7 +45,7 @@ pub fn judge_against(record: &Record, table: &Table, against: &Against<'_>) -> J
     let index = Index::new(record);
     let requests = requests(record, &index, table);
     let forecast = forecast(record, &index, &requests);
-    let case = Case::new(record, &index, table, &requests, forecast.as_ref().ok());
+    let case = Case::new(record, &index, table, &requests, Some(&forecast));
     let before = against.earlier.map(Index::new);
     let mut findings = run(&case.against(against.policy, before.as_ref()));
     let applied = against

@@ -8,7 +8,9 @@
 #![forbid(unsafe_code)]
 #![deny(clippy::print_stdout, clippy::print_stderr, clippy::exit, clippy::disallowed_methods)]
 
+pub mod advice;
 pub mod boot;
+pub mod edit;
 pub mod fstypes;
 pub mod judgement;
 pub mod options;
@@ -23,3 +25,5 @@ pub mod rules;
 pub mod size;
 pub mod table;
 pub mod text;
+pub mod timespan;
+pub mod what_if;

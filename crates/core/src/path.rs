@@ -3,6 +3,10 @@
 /// The path with doubled and trailing slashes gone and one in front; `..`
 /// takes the folder before it away, as if there were no links.
 pub fn tidy(path: &str) -> String {
+    let rough = path.contains("//") || path.contains("/.") || path.ends_with('/');
+    if path.starts_with('/') && path.len() > 1 && !rough {
+        return path.to_owned();
+    }
     let mut parts: Vec<&str> = Vec::new();
     for part in path.split('/') {
         match part {

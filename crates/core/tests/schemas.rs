@@ -6,7 +6,8 @@
 
 use bradawl_core::record::Record;
 use bradawl_core::report::{
-    AuditReport, DevicesReport, ExplainReport, ForecastReport, OptionsReport, ResolveReport,
+    AuditReport, DevicesReport, ExplainReport, ForecastReport, OptionsReport, ReferenceReport, ResolveReport,
+    UnitsReport,
 };
 use std::path::Path;
 
@@ -42,6 +43,11 @@ fn options() {
 }
 
 #[test]
+fn option_reference() {
+    current("option-reference", schemars::schema_for!(ReferenceReport));
+}
+
+#[test]
 fn devices() {
     current("devices", schemars::schema_for!(DevicesReport));
 }
@@ -54,4 +60,9 @@ fn resolve() {
 #[test]
 fn forecast() {
     current("forecast", schemars::schema_for!(ForecastReport));
+}
+
+#[test]
+fn units() {
+    current("units", schemars::schema_for!(UnitsReport));
 }

@@ -14,13 +14,10 @@ use bradawl_core::table::Table;
 use guest::{Boot, boots, record};
 
 /// Scenarios the model does not reach yet, and why.
-const NOT_MODELLED: [(&str, &str); 2] = [
-    ("opt-order-cycle", "x-systemd.before= and after= are not read yet"),
-    ("opt-subvol-missing", "subvolumes are not in the record yet"),
-];
+const NOT_MODELLED: [(&str, &str); 0] = [];
 
 fn forecast(boot: &Boot) -> Forecast {
-    judge(&record(boot), &Table::parse(boot.table.as_str())).forecast.expect("a model for this init")
+    judge(&record(boot), &Table::parse(boot.table.as_str())).forecast
 }
 
 fn outcome_agrees(boot: &Boot, forecast: &Forecast) -> bool {
@@ -53,11 +50,34 @@ fn states_agree(boot: &Boot, forecast: &Forecast) -> Result<(), String> {
     for entry in &forecast.entries {
         let Some(unit) = &entry.unit else { continue };
         let recorded = boot.units.get(unit).map(String::as_str);
-        let there = recorded.is_some_and(|s| s.contains("active mounted") || s.contains("active active"));
+        // What was mounted after the units were listed counts too.
+        let mounted = || boot.mounted.iter().any(|m| is_mount_of(m, &entry.target));
+        let active = recorded.is_some_and(|s| s.contains("active mounted") || s.contains("active active"));
+        let there = active || (boot.outcome == "login" && mounted());
         let forecast_there = matches!(entry.state, EntryState::Mounted | EntryState::Active);
         // Emergency mode may stop entries that would have worked.
         if there != forecast_there && !(boot.outcome != "login" && forecast_there) {
             return Err(format!("{} ({unit}): {:?}, recorded {recorded:?}", entry.target, entry.state));
+        }
+    }
+    Ok(())
+}
+
+/// Whether a line of what was mounted (source, target, type, options) is the
+/// mount itself, and not its automount.
+fn is_mount_of(line: &str, target: &str) -> bool {
+    let mut words = line.split(' ').skip(1);
+    words.next() == Some(target) && words.next() != Some("autofs")
+}
+
+/// The same by what was mounted, where there are no units; a boot that stopped
+/// had mounted nothing yet.
+fn mounts_agree(boot: &Boot, forecast: &Forecast) -> Result<(), String> {
+    let paths = forecast.entries.iter().filter(|e| e.target.starts_with('/') && boot.outcome == "login");
+    for entry in paths {
+        let recorded = boot.mounted.iter().any(|m| is_mount_of(m, &entry.target));
+        if recorded != (entry.state == EntryState::Mounted) {
+            return Err(format!("{}: {:?}, recorded {recorded}", entry.target, entry.state));
         }
     }
     Ok(())
@@ -69,8 +89,19 @@ fn agreement(name: &str) {
     let mut right = [0; 3];
     for boot in &boots {
         let forecast = forecast(boot);
-        let states = if name == "sysv" { Ok(()) } else { states_agree(boot, &forecast) };
-        let stall = name == "sysv" || stall_agrees(boot, &forecast);
+        let scripts = name == "sysv";
+        let states = if scripts { mounts_agree(boot, &forecast) } else { states_agree(boot, &forecast) };
+        // Scripts wait for nothing; their seconds are the boot's own.
+        let stall = match name {
+            "sysv" => forecast.stall_s == Some(0.0),
+            // Their waits are short beside the boot's own seconds: a lost
+            // device that stops the boot is what can be told.
+            "257" => {
+                boot.outcome == "login"
+                    || forecast.stall_s == Some(if boot.waits.is_empty() { 0.0 } else { 6.0 })
+            }
+            _ => stall_agrees(boot, &forecast),
+        };
         let good = [outcome_agrees(boot, &forecast), states.is_ok(), stall];
         for (n, good) in good.iter().enumerate() {
             right[n] += usize::from(*good);
@@ -129,7 +160,7 @@ fn findings_agree_with_what_happened() {
             continue;
         }
         let judgement = judge(&record(&boot), &Table::parse(boot.table.as_str()));
-        let forecast = judgement.forecast.unwrap();
+        let forecast = judgement.forecast;
         let worst = judgement.findings.first();
         let said = worst.map(|f| f.consequence);
         let context = || format!("{}: {:#?}", boot.id, judgement.findings);
@@ -160,7 +191,7 @@ fn findings_agree_with_what_happened() {
 fn findings_agree_with_the_forecast() {
     for boot in boots("252").iter().chain(&boots("sysv")) {
         let judgement = judge(&record(boot), &Table::parse(boot.table.as_str()));
-        let forecast = judgement.forecast.unwrap();
+        let forecast = judgement.forecast;
         let worst = judgement.findings.iter().map(|f| f.consequence).min();
         let halts = worst == Some(Consequence::Halt);
         let ends = !forecast.reaches_login;
@@ -183,4 +214,10 @@ fn agrees_with_systemd_252() {
 #[test]
 fn agrees_with_sysvinit() {
     agreement("sysv");
+}
+
+/// What differs between versions, and what must not.
+#[test]
+fn agrees_with_systemd_257() {
+    agreement("257");
 }

@@ -197,3 +197,15 @@ fn images_are_what_they_were_made_as() {
     assert!(wrong.is_empty(), "{}", wrong.join("\n"));
     assert!(most_read < 1 << 20);
 }
+
+/// Made with mkfs.btrfs and `btrfs subvolume`: at the top, in folders, below
+/// each other, and forty snapshots.
+#[test]
+fn subvolumes_of_a_btrfs_are_told() {
+    let path = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/fixtures/btrfs-subvolumes.img.zst");
+    let image = Sparse::unpack(&path);
+    let mut found = identify(&image).unwrap().subvolumes.unwrap();
+    found.retain(|name| !name.starts_with('s'));
+    assert_eq!(found, ["@", "@/a/b", "@/nested", "@home", "dir/inner/snap"]);
+    assert!(image.read.get() < 1 << 20);
+}

@@ -3,7 +3,9 @@
 
 #![forbid(unsafe_code)]
 
+mod accounts;
 mod devices;
+mod early;
 mod files;
 mod host;
 mod image;
@@ -114,9 +116,12 @@ impl Survey {
     /// What the root's own files say of its table's paths.
     fn finish(&self, mut files: Files, mut record: Record) -> Record {
         record.programs = support::programs(&files);
+        record.accounts = accounts::accounts(&mut files);
+        record.early = Some(early::early(&mut files));
         record.tables.extend(files.table("/etc/fstab"));
         if record.host.init.as_ref().is_some_and(|i| i.kind == InitKind::Systemd) {
             record.units = Some(units::local(&mut files));
+            record.trims = units::trims(&files);
         }
         let all: Vec<&TableFile> = record.tables.iter().chain(&self.tables).collect();
         record.paths = paths::facts(&mut files, &all, record.mounts.as_deref());

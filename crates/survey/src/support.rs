@@ -42,6 +42,7 @@ fn modules(files: &mut Files, kernel: Option<&str>) -> Option<Vec<String>> {
 /// The installed `mount.TYPE` and `fsck.TYPE` programs.
 pub(crate) fn programs(files: &Files) -> Option<Programs> {
     let mut programs = Programs::default();
+    let mut quota = Vec::new();
     let mut seen = false;
     let mut looked = Vec::new();
     for folder in PROGRAM_FOLDERS {
@@ -58,13 +59,16 @@ pub(crate) fn programs(files: &Files) -> Option<Programs> {
                 programs.mount_helpers.push(fstype.to_owned());
             } else if let Some(fstype) = name.strip_prefix("fsck.") {
                 programs.checkers.push(fstype.to_owned());
+            } else if matches!(name.as_str(), "quotacheck" | "quotaon") {
+                quota.push(name);
             }
         }
     }
-    for list in [&mut programs.mount_helpers, &mut programs.checkers] {
+    for list in [&mut programs.mount_helpers, &mut programs.checkers, &mut quota] {
         list.sort();
         list.dedup();
     }
+    programs.quota = Some(quota);
     seen.then_some(programs)
 }
 
@@ -84,6 +88,7 @@ mod tests {
         put("proc/filesystems", "nodev\ttmpfs\n\text4\n");
         put("sbin/mount.nfs", "");
         put("sbin/fsck.ext4", "");
+        put("usr/sbin/quotaon", "");
         let mut files = Files::own(dir.path().to_owned());
         assert_eq!(filesystems(&mut files, Some("6.1")).unwrap().modules, Some(vec![]));
         put("proc/modules", "");
@@ -95,6 +100,7 @@ mod tests {
             (Some(Support::Present), Some(Support::Module), None)
         );
         let programs = programs(&files).unwrap();
+        assert_eq!(programs.quota, Some(vec!["quotaon".to_owned()]));
         assert_eq!(
             (programs.mount_helpers, programs.checkers),
             (vec!["nfs".to_owned()], vec!["ext4".to_owned()])

@@ -10,18 +10,45 @@ const FOLDERS: [&str; 2] = ["/run/systemd/system", "/etc/systemd/system"];
 /// More units than this are not read.
 const MAX_UNITS: usize = 500;
 
-/// All of them by name.
+/// All of them by name; settings of drop-ins come over those of the file.
 pub(crate) fn local(files: &mut Files) -> Vec<LocalUnit> {
     let mut units = BTreeMap::new();
     for folder in FOLDERS {
         let names = files.names(folder);
-        let kinds = [".mount", ".automount", ".swap"];
-        for name in names.into_iter().filter(|n| kinds.iter().any(|k| n.ends_with(k))).take(MAX_UNITS) {
+        for name in names.into_iter().filter(|n| is_ours(n)).take(MAX_UNITS) {
             let path = format!("{folder}/{name}");
             units.insert(name.clone(), read(files, name, path));
         }
     }
+    for folder in FOLDERS {
+        let names = files.names(folder);
+        let drop_ins = names.iter().filter_map(|n| n.strip_suffix(".d")).filter(|n| is_ours(n));
+        for name in drop_ins.take(MAX_UNITS) {
+            let path = format!("{folder}/{name}.d");
+            let unit = units.entry(name.to_owned()).or_insert_with(|| LocalUnit {
+                name: name.to_owned(),
+                path: path.clone(),
+                drop_ins: true,
+                ..LocalUnit::default()
+            });
+            for file in files.names(&path).iter().filter(|n| n.ends_with(".conf")) {
+                let text = files.text(&format!("{path}/{file}")).unwrap_or_default();
+                *unit = parse(std::mem::take(unit), &text);
+            }
+        }
+    }
     units.into_values().collect()
+}
+
+fn is_ours(name: &str) -> bool {
+    [".mount", ".automount", ".swap"].iter().any(|kind| name.ends_with(kind))
+}
+
+/// Whether the timer that tells disks what is free is switched on; `None`
+/// when the host has no such folder.
+pub(crate) fn trims(files: &Files) -> Option<bool> {
+    let wanted = files.names("/etc/systemd/system/timers.target.wants");
+    (!wanted.is_empty()).then(|| wanted.iter().any(|n| n == "fstrim.timer"))
 }
 
 fn read(files: &mut Files, name: String, path: String) -> LocalUnit {
@@ -42,10 +69,10 @@ fn parse(mut unit: LocalUnit, text: &str) -> LocalUnit {
         let Some((key, value)) = line.split_once('=').filter(|_| wanted) else { continue };
         let value = Some(value.trim().to_owned()).filter(|v| !v.is_empty());
         match key.trim() {
-            "What" => unit.what = value,
-            "Where" => unit.target = value,
-            "Type" => unit.fstype = value,
-            "Options" => unit.options = value,
+            "What" => unit.what = value.or(unit.what),
+            "Where" => unit.target = value.or(unit.target),
+            "Type" => unit.fstype = value.or(unit.fstype),
+            "Options" => unit.options = value.or(unit.options),
             _ => {}
         }
     }
@@ -71,8 +98,18 @@ mod tests {
         );
         put("etc/systemd/system/srv-off.mount", "");
         put("etc/systemd/system/sshd.service", "[Service]\n");
+        put("etc/systemd/system/srv-more.mount.d/10-ro.conf", "[Mount]\nOptions=ro\n");
+        put("etc/systemd/system/srv-tide.mount.d/10-what.conf", "[Mount]\nWhat=LABEL=ebb\n");
+        put("etc/systemd/system/timers.target.wants/fstrim.timer", "");
+        assert_eq!(trims(&Files::own(dir.path().to_owned())), Some(true));
         let units = local(&mut Files::own(dir.path().to_owned()));
         let seen: Vec<_> = units.iter().map(|u| (u.name.as_str(), u.what.as_deref(), u.masked)).collect();
-        assert_eq!(seen, [("srv-off.mount", None, true), ("srv-tide.mount", Some("LABEL=tide"), false)]);
+        let expected = [
+            ("srv-more.mount", None, false),
+            ("srv-off.mount", None, true),
+            ("srv-tide.mount", Some("LABEL=ebb"), false),
+        ];
+        assert_eq!(seen, expected);
+        assert!(units[0].drop_ins && units[0].options.as_deref() == Some("ro") && !units[2].drop_ins);
     }
 }

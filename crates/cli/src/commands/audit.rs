@@ -1,10 +1,13 @@
 use crate::args::{AuditArgs, Format};
 use crate::input;
+use crate::kernel;
 use crate::outcome::{CommandError, Done};
 use crate::policy;
 use crate::ui::Ui;
 use crate::views;
 use crate::views::audit::Audited;
+use bradawl_core::advice::advise;
+use bradawl_core::boot::Forecast;
 use bradawl_core::judgement::{Against, judge_against};
 use bradawl_core::policy::{Date, Policy};
 use bradawl_core::record::{Record, TableFile};
@@ -59,10 +62,15 @@ impl Run<'_> {
     }
 
     fn judge(&mut self, host: Option<&str>) -> Result<(), CommandError> {
-        let host = input::host(host, &self.args.with, self.table.as_ref())?;
+        let mut host = input::host(host, &self.args.with, self.table.as_ref())?;
+        input::boot_with(&mut host.record, self.args.judge.init.as_ref());
         let against =
             Against { policy: self.policy.as_ref(), earlier: self.earlier.as_ref(), today: self.today };
-        let (audited, used) = one(&host, self.table.as_ref(), &against)?;
+        let (mut audited, used) = one(&host, self.table.as_ref(), &against)?;
+        if self.args.ask_kernel {
+            let answers = kernel::ask_table(&host.record, &audited.table);
+            audited.audit.kernel = Some(answers.map_err(|e| CommandError::input("--ask-kernel", e))?);
+        }
         used.into_iter().for_each(|n| self.used[n] = true);
         self.audited.push(audited);
         Ok(())
@@ -99,7 +107,7 @@ impl Run<'_> {
         };
         let hosts = self.audited.into_iter().map(|a| a.audit).collect();
         let report = AuditReport::new(hosts, policy, self.failed);
-        match self.args.judge.format {
+        match self.args.format {
             Format::Text => ui.print(&text)?,
             Format::Json => views::json(&report)?,
         }
@@ -123,19 +131,19 @@ pub fn one(
     let file = input::chosen(host, given)?;
     let table = input::parsed(file)?;
     let judgement = judge_against(&host.record, &table, against);
-    let (verdict, outcome, assumed) = match judgement.forecast {
-        Ok(f) => (f.verdict, Some(f.outcome), f.assumed),
-        Err(e) => (format!("the boot cannot be forecast: {e}"), None, Vec::new()),
-    };
+    let advice = advise(&host.record, &table, &judgement);
+    let Forecast { verdict, outcome, assumed, .. } = judgement.forecast;
     let audit = HostAudit {
         host: host.record.host.name.clone(),
         table: file.path.clone(),
         verdict,
-        outcome,
+        outcome: Some(outcome),
         findings: judgement.findings,
         silenced: judgement.applied.silenced,
         unread: host.record.unread.clone(),
         assumed,
+        kernel: None,
+        advice,
     };
     Ok((Audited { audit, table }, judgement.applied.used))
 }

@@ -1,19 +1,33 @@
-use crate::args::{ForecastArgs, Format};
+use crate::args::{ForecastArgs, ForecastFormat, UnitsForm};
 use crate::input;
 use crate::outcome::{CommandError, Done};
 use crate::ui::Ui;
 use crate::views;
+use bradawl_core::advice::advise;
+use bradawl_core::boot::{requests, units};
 use bradawl_core::judgement::judge;
-use bradawl_core::record::TableFile;
-use bradawl_core::report::ForecastReport;
+use bradawl_core::record::{Record, TableFile};
+use bradawl_core::report::{ForecastReport, UnitsReport, WhatIf};
+use bradawl_core::resolve::Index;
+use bradawl_core::table::Table;
+use bradawl_core::what_if::{Change, changed};
 
 pub fn run(ui: &Ui, args: &ForecastArgs) -> Result<Done, CommandError> {
     let given = args.judge.table.as_deref().map(input::table).transpose()?;
-    let host = input::host(args.host.as_deref(), &args.with, given.as_ref())?;
-    let report = one(&host, given.as_ref())?;
-    match args.judge.format {
-        Format::Text => ui.print(&views::forecast::text(&report, ui.width()))?,
-        Format::Json => views::json(&report)?,
+    let mut host = input::host(args.host.as_deref(), &args.with, given.as_ref())?;
+    input::boot_with(&mut host.record, args.judge.init.as_ref());
+    if let Some(form) = args.units {
+        return write_units(ui, &host, given.as_ref(), form);
+    }
+    let mut report = one(&host, given.as_ref())?;
+    if !args.what_if.is_empty() {
+        let table = input::parsed(input::chosen(&host, given.as_ref())?)?;
+        report.what_if = Some(what_if(&host.record, &table, &args.what_if)?);
+    }
+    match args.format {
+        ForecastFormat::Text => ui.print(&views::forecast::text(&report, ui.width()))?,
+        ForecastFormat::Json => views::json(&report)?,
+        ForecastFormat::Html => ui.print(&views::forecast::html(&report)?)?,
     }
     let worst = report.forecast.entries.iter().filter_map(|e| e.consequence).min();
     Ok(if args.judge.fail_on.reached_by(worst) { Done::Found } else { Done::Fine })
@@ -24,6 +38,42 @@ pub fn one(host: &input::Host, given: Option<&TableFile>) -> Result<ForecastRepo
     let name = host.record.host.name.clone();
     let file = input::chosen(host, given)?;
     let table = input::parsed(file)?;
-    let forecast = judge(&host.record, &table).forecast.map_err(|e| CommandError::input(name.clone(), e))?;
-    Ok(ForecastReport { schema: "bradawl.forecast/1", host: name, table: file.path.clone(), forecast })
+    let judgement = judge(&host.record, &table);
+    let advice = advise(&host.record, &table, &judgement);
+    Ok(ForecastReport {
+        schema: "bradawl.forecast/1",
+        host: name,
+        table: file.path.clone(),
+        forecast: judgement.forecast,
+        advice,
+        what_if: None,
+    })
+}
+
+/// The boot with changes that are only thought.
+fn what_if(record: &Record, table: &Table, changes: &[(String, Change)]) -> Result<WhatIf, CommandError> {
+    let (texts, changes): (Vec<String>, Vec<Change>) = changes.iter().cloned().unzip();
+    let changed = changed(record, table, &changes);
+    let (record, table) = changed.map_err(|e| CommandError::input("--what-if", e))?;
+    Ok(WhatIf { changes: texts, forecast: judge(&record, &table).forecast })
+}
+
+fn write_units(
+    ui: &Ui,
+    host: &input::Host,
+    given: Option<&TableFile>,
+    form: UnitsForm,
+) -> Result<Done, CommandError> {
+    let table = input::parsed(input::chosen(host, given)?)?;
+    if host.record.host.init.as_ref().is_some_and(|i| i.kind.is_scripts()) {
+        return Err(CommandError::input(host.record.host.name.clone(), "its init system has no units"));
+    }
+    let index = Index::new(&host.record);
+    let made = units(&host.record, &requests(&host.record, &index, &table));
+    let report = UnitsReport { schema: "bradawl.units/1", host: host.record.host.name.clone(), made };
+    match form {
+        UnitsForm::Dot => ui.print(&views::forecast::dot(&report))?,
+        UnitsForm::Json => views::json(&report)?,
+    }
+    Ok(Done::Fine)
 }

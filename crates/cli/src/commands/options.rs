@@ -1,13 +1,13 @@
 use crate::args::{Format, OptionsArgs};
 use crate::input;
+use crate::kernel::{self, Asking};
 use crate::outcome::{CommandError, Done};
 use crate::ui::Ui;
 use crate::views;
-use bradawl_core::options::{Asked, KernelVersion, Verdict, common, of_type};
+use bradawl_core::options::{Asked, KernelVersion, Opt, Verdict, common, of_type};
 use bradawl_core::record::Record;
-use bradawl_core::report::{ListVerdict, OptionsReport};
+use bradawl_core::report::{KernelAnswers, ListVerdict, OptionsReport, ReferenceReport};
 use bradawl_core::table::{Entry, Table, encode};
-use bradawl_survey::{Answer, ask_kernel};
 use std::io::Read as _;
 
 /// Lists from standard input beyond this many are refused.
@@ -15,24 +15,41 @@ const MAX_LISTS: usize = 100_000;
 
 pub fn run(ui: &Ui, args: &OptionsArgs) -> Result<Done, CommandError> {
     let facts = Facts::gather(args)?;
-    if let Some(word) = &args.search {
-        ui.print(&views::options::search(word, ui.width()))?;
-        return Ok(Done::Fine);
+    match &args.fstype {
+        Some(fstype) if !args.check.is_empty() || args.effective.is_some() => judge(ui, args, fstype, &facts),
+        _ => consult(ui, args, &facts),
     }
-    let Some(fstype) = &args.fstype else {
-        ui.print(&views::options::types(ui.width()))?;
-        return Ok(Done::Fine);
-    };
-    if !args.check.is_empty() || args.effective.is_some() {
-        return judge(ui, args, fstype, &facts);
-    }
-    if of_type(fstype).is_none() && args.option.is_none() {
+}
+
+/// Prints the catalogue, or the part that was asked for.
+fn consult(ui: &Ui, args: &OptionsArgs, facts: &Facts) -> Result<Done, CommandError> {
+    let fstype = args.fstype.as_deref();
+    if let Some(fstype) = fstype.filter(|t| *t != "common" && of_type(t).is_none() && args.option.is_none()) {
         return Err(unknown(fstype));
     }
-    match &args.option {
-        None => ui.print(&views::options::reference(fstype, facts.kernel, ui.width()))?,
-        Some(name) => {
-            let page = views::options::page(fstype, name, facts.kernel, ui.width());
+    let word = args.search.as_ref().map(|word| word.to_lowercase());
+    let fits = |row: &Opt| match (&args.option, &word) {
+        (Some(name), _) => row.name == name,
+        (None, Some(word)) => {
+            row.name.to_lowercase().contains(word) || row.meaning.to_lowercase().contains(word)
+        }
+        (None, None) => fstype.is_some(),
+    };
+    let report = ReferenceReport::of(fstype, facts.kernel, facts.release.clone(), fits);
+    let nothing = report.options.is_empty();
+    if let (Some(name), Some(fstype), true) = (&args.option, fstype, nothing) {
+        return Err(no_such(fstype, name));
+    }
+    let width = ui.width();
+    match (args.format, &word, fstype, &args.option) {
+        (Format::Json, ..) => views::json(&report)?,
+        (_, Some(word), ..) => ui.print(&views::options::search(&report, word, width))?,
+        (_, _, None, _) => ui.print(&views::options::types(&report, width))?,
+        (_, _, Some(fstype), None) => {
+            ui.print(&views::options::reference(fstype, facts.kernel, width))?;
+        }
+        (_, _, Some(fstype), Some(name)) => {
+            let page = views::options::page(&report, fstype, facts.kernel, width);
             ui.print(&page.ok_or_else(|| no_such(fstype, name))?)?;
         }
     }
@@ -85,14 +102,16 @@ fn judge(ui: &Ui, args: &OptionsArgs, fstype: &str, facts: &Facts) -> Result<Don
     let Some(first) = verdicts.next() else {
         return Err(CommandError::input("standard input", "holds no list of options"));
     };
-    let report = OptionsReport {
+    let mut report = OptionsReport {
         schema: "bradawl.options/1",
         fstype: fstype.to_owned(),
         kernel: facts.release.clone(),
         mount_program: facts.program_text.clone(),
         first,
         more: verdicts.collect(),
+        asked: None,
     };
+    report.asked = args.ask_kernel.then(|| ask(&report)).transpose()?;
     match args.format {
         Format::Json => views::json(&report)?,
         Format::Text => {
@@ -100,33 +119,22 @@ fn judge(ui: &Ui, args: &OptionsArgs, fstype: &str, facts: &Facts) -> Result<Don
             ui.print(&views::options::verdicts(&report, checked, ui.width()))?;
         }
     }
-    if args.ask_kernel {
-        ask(ui, &report)?;
-    }
     let refused = |v: &ListVerdict| v.verdict == Verdict::Refused;
     let found = !args.check.is_empty() && (refused(&report.first) || report.more.iter().any(refused));
     Ok(if found { Done::Found } else { Done::Fine })
 }
 
-/// What the running kernel says of each option that it sees, where that is
-/// not what the catalogue says.
-fn ask(ui: &Ui, report: &OptionsReport) -> Result<(), CommandError> {
-    let mut asked = 0;
-    let mut differs = Vec::new();
-    for option in [&report.first].into_iter().chain(&report.more).flat_map(|list| &list.options) {
-        // The mount program keeps these to itself.
-        if common().iter().any(|row| row.name == option.name) || option.name.starts_with(['x', 'X', '_']) {
-            continue;
-        }
-        let answer = ask_kernel(&report.fstype, &option.name, option.value.as_deref())
-            .map_err(|e| CommandError::input("--ask-kernel", e))?;
-        asked += 1;
-        let taken = matches!(option.verdict, Verdict::Accepted | Verdict::Ignored);
-        if taken != (answer == Answer::Takes) {
-            differs.push((option.name.clone(), answer));
-        }
-    }
-    Ok(ui.print(&views::options::asked(asked, &differs, ui.width()))?)
+/// What the running kernel says of the options of all lists.
+fn ask(report: &OptionsReport) -> Result<KernelAnswers, CommandError> {
+    let lists = [&report.first].into_iter().chain(&report.more);
+    let each = lists.flat_map(|list| &list.options).map(|option| Asking {
+        line: None,
+        fstype: &report.fstype,
+        name: &option.name,
+        value: option.value.as_deref(),
+        catalogue: option.verdict,
+    });
+    kernel::ask(each).map_err(|e| CommandError::input("--ask-kernel", e))
 }
 
 fn from_input() -> Result<Vec<String>, CommandError> {

@@ -4,6 +4,7 @@ pub mod audit;
 pub mod devices;
 pub mod explain;
 pub mod forecast;
+mod kernel;
 mod marked;
 pub mod options;
 pub mod resolve;

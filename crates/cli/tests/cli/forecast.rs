@@ -29,15 +29,79 @@ fn a_lost_root_is_said_first() {
 }
 
 #[test]
-fn an_init_without_a_model_is_an_error() {
+fn every_init_has_a_model() {
+    let scene = Scene::new();
+    for (init, name) in [
+        ("sysvinit", "sysvinit"),
+        ("openrc", "openrc"),
+        ("busybox", "busybox"),
+        ("systemd-257", "systemd 257"),
+        ("systemd", "systemd 252"),
+    ] {
+        let said = scene.run(&["forecast", &demo("mooring"), "--init", init, "--format", "json"]);
+        assert_eq!(said.json()["init"], name, "{said}");
+    }
+    assert_eq!(scene.run(&["forecast", &demo("mooring"), "--init", "upstairs"]).status, 2);
+}
+
+#[test]
+fn the_repair_that_is_named_works() {
+    let scene = Scene::new();
+    let host = demo("mooring");
+    let report = scene.run(&["forecast", &host, "--format", "json"]).json();
+    assert_eq!((&report["outcome"], &report["advice"]["outcome"]), (&"emergency".into(), &"partial".into()));
+    let record: serde_json::Value = serde_json::from_str(&std::fs::read_to_string(&host).unwrap()).unwrap();
+    let mut table = record["tables"][0]["text"].as_str().unwrap().to_owned();
+    for step in report["advice"]["steps"].as_array().unwrap() {
+        table = table.replace(step["before"].as_str().unwrap(), step["after"].as_str().unwrap());
+    }
+    scene.write("mended", table);
+    let mended = scene.run(&["forecast", &host, "--table", "mended", "--format", "json"]).json();
+    assert_eq!(mended["outcome"], "partial");
+}
+
+#[test]
+fn a_change_that_is_only_thought() {
+    let scene = Scene::new();
+    let host = demo("mooring");
+    assert_snapshot!("what-if", scene.run(&["forecast", &host, "--what-if", "line 7: +nofail"]));
+    let both = ["forecast", &host, "--what-if", "line 5: -nobarrier", "--what-if", "without line 7"];
+    let json = scene.run(&[&both[..], &["--format", "json"]].concat()).json();
+    assert_eq!(json["what_if"]["forecast"]["outcome"], "up");
+    let lost = scene.run(&["forecast", &host, "--what-if", "without /dev/sda", "--format", "json"]).json();
+    assert_eq!(lost["what_if"]["forecast"]["outcome"], "no-root");
+    for wrong in ["line 99: +x", "without /dev/sdz", "more coffee"] {
+        let said = scene.run(&["forecast", &host, "--what-if", wrong]);
+        assert!(said.status == 2 && said.stdout.is_empty(), "{said}");
+    }
+}
+
+#[test]
+fn units_and_their_ties() {
+    let scene = Scene::new();
+    let json = scene.run(&["forecast", &demo("mooring"), "--units", "json"]).json();
+    assert!(json["units"].as_array().unwrap().iter().any(|u| u["name"] == "srv-copy.mount"), "{json}");
+    let dot = scene.run(&["forecast", &demo("mooring"), "--units", "dot"]);
+    assert!(dot.stdout.contains("\"local-fs.target\" -> \"srv-copy.mount\" [label=\"Requires\"]"), "{dot}");
+}
+
+#[test]
+fn the_page_stands_alone_and_hides_nothing() {
+    let scene = Scene::new();
+    scene.write("t", "LABEL=<b>x /srv/<script> ext4 defaults 0 0\n");
+    let page = scene.run(&["forecast", &demo("kelp"), "--table", "t", "--format", "html"]).stdout;
+    assert!(page.starts_with("<!DOCTYPE html>") && page.contains("<svg"));
+    assert!(page.contains("/srv/&#60;script&#62;") && !page.contains("<script"), "{page}");
+    assert!(!page.contains("http"), "nothing comes from elsewhere");
+}
+
+#[test]
+fn a_wait_before_the_init_system_is_told() {
     let scene = Scene::new();
     let record = std::fs::read_to_string(demo("kelp")).unwrap();
-    scene.write("r.json", record.replace("\"kind\": \"systemd\"", "\"kind\": \"openrc\""));
-    let said = scene.run(&["forecast", "r.json"]);
-    assert_eq!(
-        (said.stderr.as_str(), said.status),
-        ("bradawl: kelp: there is no boot model for openrc yet\n", 2)
-    );
-    let audit = scene.run(&["audit", "r.json"]);
-    assert!(audit.stdout.contains("the boot cannot be forecast") && audit.status == 0, "{audit}");
+    let lost = "resume=UUID=00000000-1111-4222-8333-444444444444 ro quiet";
+    scene.write("r.json", record.replace("ro quiet", lost));
+    assert_snapshot!("forecast-resume", scene.run(&["forecast", "r.json"]));
+    let json = scene.run(&["forecast", "r.json", "--format", "json"]).json();
+    assert_eq!((&json["before_init_s"], &json["stall_s"]), (&30.0.into(), &30.0.into()));
 }

@@ -73,3 +73,22 @@ fn mistakes_say_what_was_meant() {
         assert!(said.status == 2 && said.stderr.contains(words), "{said}");
     }
 }
+
+#[test]
+fn the_reference_in_json_tells_all() {
+    let scene = Scene::new();
+    let said = scene.run(&["options", "ext4", "commit", "--kernel", "6.1", "--format", "json"]).json();
+    let option = &said["options"][0];
+    assert_eq!((&option["default"], &option["reader"]), (&"5".into(), &"kernel".into()));
+    assert_eq!((&option["value"], &option["taken"]), (&"required".into(), &true.into()));
+    let found = scene.run(&["options", "--search", "barrier", "--kernel", "6.1", "--format", "json"]).json();
+    assert!(found["options"].as_array().unwrap().iter().any(|o| o["type"] == "xfs" && o["taken"] == false));
+    let types = scene.run(&["options", "--kernel", "6.1", "--format", "json"]).json();
+    assert!(types["types"].as_array().unwrap().len() > 45 && types["options"].as_array().unwrap().is_empty());
+}
+
+#[test]
+fn another_kernel_cannot_be_asked() {
+    let args = ["options", "ext4", "--check", "ro", "--kernel", "6.1", "--ask-kernel"];
+    assert_eq!(Scene::new().run(&args).status, 2);
+}

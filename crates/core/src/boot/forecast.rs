@@ -1,4 +1,5 @@
-use super::Consequence;
+use super::{Consequence, ResumeWait};
+use crate::size::seconds;
 use serde::Serialize;
 
 /// The predicted boot.
@@ -14,6 +15,8 @@ pub struct Forecast {
     /// Seconds that boot waits for something that does not come; null:
     /// without end.
     pub stall_s: Option<f64>,
+    /// Seconds of these that pass before the init system begins.
+    pub before_init_s: f64,
     /// What is said of the whole boot, in one sentence.
     pub verdict: String,
     /// Whether root stays read-only.
@@ -24,6 +27,23 @@ pub struct Forecast {
     pub entries: Vec<EntryForecast>,
     /// What happens, in order.
     pub events: Vec<Event>,
+}
+
+impl Forecast {
+    /// Seconds from the moment the init system begins to the end of the boot.
+    pub fn after_init_s(&self) -> Option<f64> {
+        self.stall_s.map(|s| s - self.before_init_s)
+    }
+
+    /// Puts a wait of the initramfs before everything else.
+    pub(super) fn wait_before(&mut self, wait: &ResumeWait) {
+        self.before_init_s = wait.stall_s;
+        self.stall_s = self.stall_s.map(|s| s + wait.stall_s);
+        let early = format!("after {} in the initramfs ", seconds(Some(wait.stall_s)));
+        self.verdict = self.verdict.replacen("boot will ", &format!("{early}boot will "), 1);
+        self.events.insert(0, wait.event());
+        self.assumed.push(wait.assumed());
+    }
 }
 
 /// How a boot ends.
@@ -85,6 +105,12 @@ pub struct EntryForecast {
     /// The line of the entry that this one waits for in vain.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub because_of: Option<usize>,
+    /// Whether it lies on a circle of entries that wait for each other.
+    #[serde(skip)]
+    pub on_circle: bool,
+    /// From cause to effect, link by link; empty when it does nothing to the
+    /// boot.
+    pub chain: Vec<String>,
 }
 
 /// How an entry ends.
@@ -138,8 +164,8 @@ impl EntryState {
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Event {
-    /// Seconds after the init system began its jobs; boot's own work counts
-    /// as no time.
+    /// Seconds after the init system began its jobs, negative before; boot's
+    /// own work counts as no time.
     pub at_s: f64,
     /// The unit it is about; the target when the init system has no units.
     pub unit: String,

@@ -1,49 +1,41 @@
 //! What the next boot will do.
 //!
 //! [`request`] says what each entry asks for and what would come of trying
-//! it; a model of the init system ([`systemd`], [`sysvinit`]) decides when it
+//! it; a model of the init system ([`systemd`], [`scripts`]) decides when it
 //! is tried, who waits for it and what its failure does.
 
+mod chain;
 mod consequence;
+mod early;
 mod forecast;
 mod request;
+mod scripts;
 mod systemd;
-mod sysvinit;
-mod timespan;
 mod trial;
 mod unit_name;
 
 pub use consequence::Consequence;
+pub use early::{ResumeWait, resume_wait};
 pub use forecast::{EntryForecast, EntryState, Event, Forecast, Outcome};
 pub use request::{Need, Request, requests};
-pub use timespan::parse_timespan;
+pub use systemd::{DropIn, Link, Tie, Unit, Units, units};
 pub use trial::{Cause, Trial, swap_objection, type_objection};
-pub use unit_name::{escape_path, mount_unit, swap_unit};
+pub use unit_name::{device_unit, escape_path, mount_unit, swap_unit};
 
-use crate::record::{InitKind, Record};
+use crate::record::Record;
 use crate::resolve::Index;
 
-/// Why there is no forecast.
-#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-pub enum NoForecast {
-    /// The host boots with an init system that is not modelled.
-    #[error("there is no boot model for {0} yet")]
-    Init(&'static str),
-}
-
-/// Forecasts the boot of a host whose table asks for this.
-///
-/// # Errors
-/// [`NoForecast`] when the host's init system is not modelled.
-pub fn forecast(
-    record: &Record,
-    index: &Index<'_>,
-    requests: &[Request<'_>],
-) -> Result<Forecast, NoForecast> {
-    let init = record.host.init.as_ref();
-    match init.map(|i| i.kind) {
-        Some(InitKind::Sysvinit) => Ok(sysvinit::forecast(record, requests)),
-        Some(kind @ (InitKind::Openrc | InitKind::Busybox)) => Err(NoForecast::Init(kind.name())),
-        Some(InitKind::Systemd | InitKind::Other) | None => Ok(systemd::forecast(record, index, requests)),
+/// Forecasts the boot of a host whose table asks for this. A host whose init
+/// system is not known is taken to boot with systemd, which is then among what
+/// is assumed.
+pub fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) -> Forecast {
+    let by_scripts = scripts::forecast(record, requests);
+    let mut forecast = by_scripts.unwrap_or_else(|| systemd::forecast(record, index, requests));
+    if let Some(wait) = resume_wait(record, index).filter(|_| forecast.outcome != Outcome::NoRoot) {
+        forecast.wait_before(&wait);
     }
+    for n in 0..forecast.entries.len() {
+        forecast.entries[n].chain = chain::chain(&forecast, &forecast.entries[n]);
+    }
+    forecast
 }

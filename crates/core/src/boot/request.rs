@@ -1,12 +1,13 @@
-use super::trial::{Cause, Trial, mount, option_verdicts, swap};
+use super::early::unlocked_later;
+use super::systemd::version::Version;
+use super::trial::{Cause, Trial, mount, mounted_type, option_verdicts, swap};
 use super::unit_name::{mount_unit, swap_unit};
 use crate::options::Checked;
 use crate::path::tidy;
 use crate::record::{Content, Device, LocalUnit, PathFacts, PathKind, Record};
-use crate::resolve::{
-    Index, Near, Purpose, Resolution, Source, encode_link, is_network_type, suggest, unread_partition,
-};
-use crate::table::{ByMount, Entry, Line, LineKind, Table, by_mount, encode};
+use crate::resolve::{Index, Near, Purpose, Resolution, Source, encode_link, suggest, unread_partition};
+use crate::table::{ByMount, Entry, Line, LineKind, Table, by_mount, encode, stumble};
+use crate::timespan::parse_timespan;
 
 /// What one entry asks the boot for, and what is known of it.
 #[derive(Debug, Clone)]
@@ -15,6 +16,11 @@ pub struct Request<'a> {
     pub entry: Entry,
     /// Its source, told apart.
     pub source: Source,
+    /// The path the init system waits for and activates: for tags the name
+    /// under /dev/disk.
+    pub path: String,
+    /// systemd's name for it: `srv-tide.mount`, `swapfile.swap`.
+    pub unit: String,
     /// Whether the device it needs is there.
     pub need: Need<'a>,
     /// The target as a clean absolute path with links followed; `None` for
@@ -34,8 +40,8 @@ pub struct Request<'a> {
     pub network: bool,
     /// Facts about the target.
     pub facts: Option<&'a PathFacts>,
-    /// Whether the init system never sees the line, because the one before it
-    /// holds a NUL byte.
+    /// Whether the init system never sees the line: the one before it holds a
+    /// NUL byte, or a version that reads as the mount program does refuses it.
     pub lost: bool,
     /// Whether the mount program passes the line over.
     pub refused: bool,
@@ -58,25 +64,28 @@ pub enum Need<'a> {
 
 /// What every entry of a table asks for.
 pub fn requests<'a>(record: &'a Record, index: &Index<'a>, table: &Table) -> Vec<Request<'a>> {
+    let scripts = record.host.init.as_ref().is_some_and(|i| i.kind.is_scripts());
+    let strictly = !scripts && Version::of(record).reads_by_mount();
     let of_line = |line: &Line| {
-        let lost = line.kind == LineKind::Lost;
-        let refused = !lost && matches!(by_mount(table, line), ByMount::PassedOver(_));
-        let request = request(record, index, Entry::read(table, line)?);
-        Some(Request { lost, refused, ..request })
+        let swallowed = !strictly && line.kind == LineKind::Lost;
+        let entry = Entry::read(table, line)?;
+        let refused = !swallowed && stumble(table, line).is_some();
+        let entry = match strictly.then(|| by_mount(table, line)) {
+            Some(ByMount::Entry(read)) => entry.reread(&read),
+            _ => entry,
+        };
+        let lost = swallowed || (strictly && refused);
+        Some(Request { lost, refused, ..request(record, index, entry) })
     };
     table.lines().iter().filter_map(of_line).collect()
 }
 
 fn request<'a>(record: &'a Record, index: &Index<'a>, entry: Entry) -> Request<'a> {
     let written = as_written(record, index, entry);
-    let unit = match &written.target {
-        Some(target) => mount_unit(target),
-        None => swap_unit(&written.source_path()),
-    };
-    let local_unit = record.units.iter().flatten().find(|u| u.name == unit);
+    let local_unit = record.units.iter().flatten().find(|u| u.name == written.unit);
     // What is tried is what the unit file says; who waits for it is what the
     // entry says (recorded).
-    let table = local_unit.and_then(as_line).map(Table::parse);
+    let table = local_unit.and_then(|unit| as_line(unit, &written.entry)).map(Table::parse);
     match table.as_ref().and_then(|t| t.entries().pop()) {
         Some(entry) => {
             let Request { need, trial, .. } = as_written(record, index, entry);
@@ -86,12 +95,23 @@ fn request<'a>(record: &'a Record, index: &Index<'a>, entry: Entry) -> Request<'
     }
 }
 
-/// What a unit file asks for, as a line of a table.
-fn as_line(unit: &LocalUnit) -> Option<Vec<u8>> {
+/// What a unit file asks for, as a line of a table; what drop-ins do not set
+/// stays as the entry has it.
+fn as_line(unit: &LocalUnit, entry: &Entry) -> Option<Vec<u8>> {
     let swap = unit.name.ends_with(".swap");
-    let target = if swap { Some("none") } else { unit.target.as_deref() };
-    let fstype = if swap { "swap" } else { unit.fstype.as_deref().unwrap_or("auto") };
-    let fields = [unit.what.as_deref()?, target?, fstype, unit.options.as_deref().unwrap_or("defaults")];
+    let own = |text: &str| unit.drop_ins.then(|| text.to_owned());
+    let options = entry.options.iter().map(|o| match &o.value {
+        Some(value) => format!("{}={value}", o.name),
+        None => o.name.clone(),
+    });
+    let options = options.collect::<Vec<_>>().join(",");
+    let what = unit.what.clone().or_else(|| own(&entry.source))?;
+    let target = if swap { "none".to_owned() } else { unit.target.clone().or_else(|| own(&entry.target))? };
+    let fstype = unit.fstype.clone().or_else(|| own(&entry.fstype)).unwrap_or_else(|| "auto".to_owned());
+    let fstype = if swap { "swap".to_owned() } else { fstype };
+    let options = unit.options.clone().or_else(|| own(&options)).unwrap_or_else(|| "defaults".to_owned());
+    let fields =
+        [what, target, fstype, options].map(|f| if f.is_empty() { "defaults".to_owned() } else { f });
     Some(fields.map(|f| encode(f.as_bytes())).join(&b' '))
 }
 
@@ -106,10 +126,13 @@ fn as_written<'a>(record: &'a Record, index: &Index<'a>, entry: Entry) -> Reques
     };
     let need = match index.resolve_for(&source, purpose) {
         Resolution::Found(devices) => Need::Present(devices),
-        Resolution::Absent(_) if unread_partition(record, &source).is_some() => {
+        Resolution::Absent if unread_partition(record, &source).is_some() => {
             Need::Unknown("the running kernel does not know the partition yet; the boot will".to_owned())
         }
-        Resolution::Absent(_) => Need::Missing(suggest(index, &entry.source)),
+        Resolution::Absent if unlocked_later(record, index, &source).is_some() => {
+            Need::Unknown(unlocked_later(record, index, &source).unwrap_or_default())
+        }
+        Resolution::Absent => Need::Missing(suggest(index, &entry.source)),
         Resolution::Unknown(why) => Need::Unknown(why),
         Resolution::NotADevice => Need::None,
     };
@@ -125,12 +148,15 @@ fn as_written<'a>(record: &'a Record, index: &Index<'a>, entry: Entry) -> Reques
         bind_trial(index, &entry, &source)
             .unwrap_or_else(|| mount(record, &entry, &source, device, facts, &options))
     };
+    let path = waited_for(&source);
     Request {
+        unit: target.as_deref().map_or_else(|| swap_unit(&path), mount_unit),
         target,
-        nofail: entry.has("nofail"),
+        nofail: entry.switched("nofail", "fail") || in_background(&entry),
         noauto: entry.switched("noauto", "auto"),
         automount: entry.has("x-systemd.automount") || remark(&entry, "systemd.automount"),
-        network: entry.has("_netdev") || is_network_type(&entry.fstype),
+        network: entry.has("_netdev") || comes_over_network(&entry.fstype),
+        path,
         entry,
         source,
         need,
@@ -140,6 +166,14 @@ fn as_written<'a>(record: &'a Record, index: &Index<'a>, entry: Entry) -> Reques
         local_unit: None,
         lost: false,
         refused: false,
+    }
+}
+
+fn waited_for(source: &Source) -> String {
+    match source {
+        Source::Tag(tag, value) => ["/dev/disk/", tag.folder(), "/", &encode_link(value)].concat(),
+        Source::Device(path) | Source::Path(path) => path.clone(),
+        Source::Network(text) | Source::Word(text) | Source::Strange(text) => text.clone(),
     }
 }
 
@@ -164,6 +198,39 @@ fn bind_trial(index: &Index<'_>, entry: &Entry, source: &Source) -> Option<Trial
         _ => None,
     };
     mismatch.filter(|_| entry.is_bind()).map(|why| Trial::Fails(Cause::Target, why))
+}
+
+/// systemd takes NFS in the background for nofail, and waits itself.
+fn in_background(entry: &Entry) -> bool {
+    matches!(entry.fstype.as_str(), "nfs" | "nfs4") && entry.switched("bg", "fg")
+}
+
+/// Types that systemd mounts once the network is up, without or with `fuse.`
+/// before them: found by asking the generators of 247, 252, 257 and 262 for
+/// every type. 9p is not among them; the shared-disk types are.
+const OVER_NETWORK: [&str; 18] = [
+    "afs",
+    "ceph",
+    "cifs",
+    "davfs",
+    "gfs",
+    "gfs2",
+    "glusterfs",
+    "lustre",
+    "ncp",
+    "ncpfs",
+    "nfs",
+    "nfs4",
+    "ocfs2",
+    "orangefs",
+    "pvfs2",
+    "smb3",
+    "smbfs",
+    "sshfs",
+];
+
+fn comes_over_network(fstype: &str) -> bool {
+    OVER_NETWORK.contains(&fstype.strip_prefix("fuse.").unwrap_or(fstype))
 }
 
 /// systemd also reads its options behind `comment=`.
@@ -198,19 +265,37 @@ impl<'a> Request<'a> {
         self.device()?.content.as_ref()
     }
 
+    /// The type it is mounted with: the one written, or for `auto` the one the
+    /// device holds.
+    pub fn mounted_type(&self) -> &str {
+        mounted_type(&self.entry, self.content())
+    }
+
     /// Whether it is the entry of the root file system.
     pub fn is_root(&self) -> bool {
         self.target.as_deref() == Some("/")
     }
 
-    /// The path the init system waits for and activates: for tags the name
-    /// under /dev/disk.
-    pub fn source_path(&self) -> String {
-        match &self.source {
-            Source::Tag(tag, value) => format!("/dev/disk/{}/{}", tag.folder(), encode_link(value)),
-            Source::Device(path) | Source::Path(path) => path.clone(),
-            Source::Network(text) | Source::Word(text) | Source::Strange(text) => text.clone(),
-        }
+    /// `x-systemd.device-timeout=` as written, when it is a length of time.
+    pub fn device_timeout(&self) -> Option<String> {
+        let value = self.entry.option("x-systemd.device-timeout")?.value.clone()?;
+        parse_timespan(&value).map(|_| value)
+    }
+
+    /// How long the entry says that its device is waited for: seconds, or
+    /// without end. Recorded: 0 waits without end, a value that is no time is
+    /// passed over.
+    #[allow(clippy::option_option)] // not said, without end, or a time
+    pub fn device_limit(&self) -> Option<Option<f64>> {
+        let limit = self.device_timeout().as_deref().and_then(parse_timespan)?;
+        Some(limit.filter(|s| *s > 0.0))
+    }
+
+    /// How long mounting may take, as written.
+    pub fn mount_timeout(&self) -> Option<String> {
+        let option = self.entry.option("x-systemd.mount-timeout").and_then(|o| o.value.clone());
+        let given = option.filter(|value| parse_timespan(value).is_some());
+        given.or(in_background(&self.entry).then(|| "infinity".to_owned()))
     }
 
     /// The paths whose mounts have to be there first: the target's own
@@ -246,6 +331,6 @@ mod tests {
         assert!(all[1].network && all[1].automount);
         assert_eq!(all[2].target, None);
         assert_eq!(all[3].lies_under(), ["/a/swap"]);
-        assert_eq!(all[0].source_path(), "/dev/disk/by-label/a");
+        assert_eq!(all[0].path, "/dev/disk/by-label/a");
     }
 }

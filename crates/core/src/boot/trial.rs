@@ -1,6 +1,6 @@
 use crate::fstypes::{FsType, known, missing_feature, near};
 use crate::options::{Asked, Checked, KernelVersion, Verdict, check};
-use crate::record::{Content, ContentKind, Device, DeviceKind, InitKind, PathFacts, PathKind, Record};
+use crate::record::{Content, ContentKind, Device, DeviceKind, PathFacts, PathKind, Record};
 use crate::resolve::{Source, is_network_type};
 use crate::table::Entry;
 
@@ -32,6 +32,8 @@ pub enum Cause {
     Program,
     /// What the device holds has a feature this kernel does not know.
     Feature,
+    /// The Btrfs does not have the subvolume.
+    Subvolume,
     /// An option.
     Options,
     /// What lies at the target.
@@ -47,11 +49,11 @@ pub(super) fn option_verdicts(record: &Record, entry: &Entry, content: Option<&C
     let program = record.host.mount_program.as_deref().and_then(KernelVersion::parse);
     let from_file = entry.has("loop") || matches!(Source::of(entry), Source::Path(_));
     let asked = Asked::new(mounted_type(entry, content), &entry.options, kernel);
-    check(&Asked { program, content, from_file, ..asked })
+    check(&Asked { program, content, from_file, accounts: record.accounts.as_ref(), ..asked })
 }
 
 /// The type the entry is mounted with.
-fn mounted_type<'a>(entry: &'a Entry, content: Option<&'a Content>) -> &'a str {
+pub(super) fn mounted_type<'a>(entry: &'a Entry, content: Option<&'a Content>) -> &'a str {
     if entry.is_bind() {
         return "none";
     }
@@ -99,12 +101,24 @@ pub(super) fn mount(
         let option = &entry.options[refused.index].name;
         return Trial::Fails(Cause::Options, format!("the option {option} is refused: {}", refused.why));
     }
+    if let Some(name) = content.and_then(|c| lost_subvolume(entry, c)) {
+        return Trial::Fails(Cause::Subvolume, format!("the file system has no subvolume {name}"));
+    }
     match facts.map(|f| f.kind) {
         Some(PathKind::File | PathKind::Other) if !entry.is_bind() => {
             Trial::Fails(Cause::Target, format!("{} is not a folder", entry.target))
         }
         _ => unknown(entry, source, content).map_or(Trial::Works, Trial::Unknown),
     }
+}
+
+/// The subvolume that the entry asks for and the file system does not have,
+/// where all of them are known.
+fn lost_subvolume<'e>(entry: &'e Entry, content: &Content) -> Option<&'e str> {
+    let wanted = entry.option("subvol")?.value.as_deref()?;
+    let path = wanted.trim_matches('/');
+    let there = |all: &Vec<String>| path.is_empty() || all.iter().any(|s| s == path);
+    content.subvolumes.as_ref().filter(|all| !there(all)).map(|_| wanted)
 }
 
 fn unknown(entry: &Entry, source: &Source, content: Option<&Content>) -> Option<String> {
@@ -119,7 +133,7 @@ fn unknown(entry: &Entry, source: &Source, content: Option<&Content>) -> Option<
 /// The worse is taken, since what the check finds is not known. An entry with
 /// noauto is only checked by the script-driven init.
 fn check_objection(record: &Record, entry: &Entry, content: &Content) -> Option<String> {
-    let scripts = record.host.init.as_ref().is_some_and(|i| i.kind == InitKind::Sysvinit);
+    let scripts = record.host.init.as_ref().is_some_and(|i| i.kind.is_scripts());
     let asked = entry.pass > 0 && (scripts || !entry.switched("noauto", "auto"));
     let fstype = content.fstype.as_deref()?;
     let checked = known(fstype).is_some_and(|t| t.checked);

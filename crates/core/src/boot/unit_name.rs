@@ -3,30 +3,54 @@
 /// A path as the first part of a unit name: `/srv/tide log` →
 /// `srv-tide\x20log`, `/` → `-`.
 pub fn escape_path(path: &str) -> String {
-    let parts: Vec<&str> = path.split('/').filter(|p| !p.is_empty() && *p != ".").collect();
-    if parts.is_empty() {
-        return "-".to_owned();
-    }
-    let mut out = String::with_capacity(path.len() + 8);
-    for (i, byte) in parts.join("/").bytes().enumerate() {
-        match byte {
-            b'/' => out.push('-'),
-            b'.' if i == 0 => out.push_str("\\x2e"),
-            b'a'..=b'z' | b'A'..=b'Z' | b'0'..=b'9' | b':' | b'_' | b'.' => out.push(char::from(byte)),
-            other => out.push_str(&format!("\\x{other:02x}")),
+    named("", path, "")
+}
+
+/// A path escaped between two other texts.
+fn named(before: &str, path: &str, after: &str) -> String {
+    let mut out = String::with_capacity(before.len() + path.len() * 2 + after.len());
+    out.push_str(before);
+    let start = out.len();
+    for part in path.split('/').filter(|p| !p.is_empty() && *p != ".") {
+        if out.len() > start {
+            out.push('-');
+        }
+        for byte in part.bytes() {
+            match byte {
+                b'.' if out.len() == start => out.push_str("\\x2e"),
+                b'a'..=b'z' | b'A'..=b'Z' | b'0'..=b'9' | b':' | b'_' | b'.' => out.push(char::from(byte)),
+                other => {
+                    let digit = |n: u8| char::from_digit(u32::from(n), 16).unwrap_or('0');
+                    out.extend(['\\', 'x', digit(other >> 4), digit(other & 15)]);
+                }
+            }
         }
     }
+    if out.len() == start {
+        out.push('-');
+    }
+    out.push_str(after);
     out
 }
 
 /// The mount unit for a target.
 pub fn mount_unit(target: &str) -> String {
-    format!("{}.mount", escape_path(target))
+    named("", target, ".mount")
 }
 
 /// The swap unit for a device or file.
 pub fn swap_unit(path: &str) -> String {
-    format!("{}.swap", escape_path(path))
+    named("", path, ".swap")
+}
+
+/// The unit of a device.
+pub fn device_unit(path: &str) -> String {
+    named("", path, ".device")
+}
+
+/// The service that checks a device.
+pub(super) fn check_unit(path: &str) -> String {
+    named("systemd-fsck@", path, ".service")
 }
 
 #[cfg(test)]

@@ -37,6 +37,49 @@ pub struct Opt {
     pub idle: Option<KernelVersion>,
     /// What it does, in one line; for retired ones what to do instead.
     pub meaning: &'static str,
+    /// What holds without it; empty where there is nothing to say.
+    pub default: &'static str,
+    /// Options that it brings with it.
+    pub implies: &'static [&'static str],
+    /// Options that it does not go with, or takes back.
+    pub excludes: &'static [&'static str],
+    /// What to think of before it is used; empty where there is nothing.
+    pub caution: &'static str,
+    /// Who acts on it; `None`: whoever reads the options of the type.
+    pub reader: Option<Reader>,
+}
+
+/// Who acts on an option.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "kebab-case")]
+pub enum Reader {
+    /// The kernel's driver of the type, or the kernel for every type.
+    Kernel,
+    /// The mount program.
+    MountProgram,
+    /// The mount program and the init system.
+    Boot,
+    /// The init system alone; the mount program keeps it to itself.
+    InitSystem,
+    /// The type's own mounting program.
+    Helper,
+    /// The program that activates swap, and the init system.
+    SwapProgram,
+}
+
+impl Reader {
+    /// Who that is, in words.
+    pub fn words(self) -> &'static str {
+        match self {
+            Reader::Kernel => "the kernel",
+            Reader::MountProgram => "the mount program",
+            Reader::Boot => "the mount program and the init system",
+            Reader::InitSystem => "the init system",
+            Reader::Helper => "the type's own mounting program",
+            Reader::SwapProgram => "swapon and the init system",
+        }
+    }
 }
 
 /// The options of a type.
@@ -51,6 +94,12 @@ pub struct Spec {
     pub strict: KernelVersion,
     /// What whole lists run into.
     pub whole: fn(&List<'_>) -> Option<(usize, String)>,
+    /// Whether others than these may be taken: by a program that is not known.
+    pub open: bool,
+    /// Who acts on them.
+    pub reader: Reader,
+    /// Where the rows come from.
+    pub source: &'static str,
 }
 
 /// The options of a type beyond those every type takes; `None` when the type
@@ -64,6 +113,10 @@ pub fn of_type(fstype: &str) -> Option<&'static Spec> {
 pub fn common() -> &'static [Opt] {
     data::COMMON
 }
+
+/// Where what is said of [`common`] comes from.
+pub const COMMON_SOURCE: &str =
+    "mount(8), systemd.mount(5) and systemd.swap(5); recorded answers of kernels 5.10, 6.1, 6.12 and 6.18";
 
 /// The types in the catalogue.
 pub fn types() -> impl Iterator<Item = &'static str> {
@@ -80,6 +133,15 @@ impl Opt {
     }
 }
 
+/// The option that takes one back: `nobarrier` for `barrier`, and the other way
+/// round.
+pub fn opposite(rows: &'static [Opt], name: &str) -> Option<&'static str> {
+    let bare = name.strip_prefix("no").unwrap_or_default();
+    let negated = |other: &str| other.strip_prefix("no") == Some(name);
+    let found = rows.iter().find(|r| r.name == bare).or_else(|| rows.iter().find(|r| negated(r.name)));
+    found.map(|r| r.name)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -94,6 +156,15 @@ mod tests {
                 if let (Some(since), Some(until)) = (row.since, row.until) {
                     assert!(since < until, "{fstype} {}", row.name);
                 }
+                // What it brings or does not go with is an option too.
+                for other in row.implies.iter().chain(row.excludes) {
+                    let name = other.split('=').next().unwrap_or(other);
+                    let exists = rows.iter().chain(common()).any(|r| r.name == name);
+                    assert!(exists || other.contains(' '), "{fstype} {}: {other}", row.name);
+                }
+                for text in [row.default, row.caution] {
+                    assert!(!text.ends_with('.'), "{fstype} {}", row.name);
+                }
                 // Twice only for kernels that do not overlap.
                 for other in rows[..i].iter().filter(|r| r.name == row.name) {
                     let apart = |a: &Opt, b: &Opt| a.until.zip(b.since).is_some_and(|(u, s)| u <= s);
@@ -101,6 +172,9 @@ mod tests {
                 }
             }
         }
+        assert_eq!(opposite(of_type("ext4").unwrap().rows, "barrier"), Some("nobarrier"));
+        assert_eq!(opposite(of_type("ext4").unwrap().rows, "noacl"), Some("acl"));
+        assert_eq!(opposite(common(), "sync"), None);
         assert!(data::SPECS.is_sorted_by(|a, b| a.0 < b.0));
     }
 }

@@ -4,6 +4,7 @@
 //! is stricter about its own words; recorded for 2.36, 2.38 and 2.41.
 
 use super::{KernelVersion, Opt, common};
+use crate::record::Accounts;
 
 /// What becomes of an option at the mount program.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -34,6 +35,36 @@ const GROUPS: [&str; 16] = [
     "users", "plugdev", "games", "nogroup",
 ];
 
+/// Where the names of users and groups are looked up.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Names<'a> {
+    /// Those of the host.
+    pub accounts: Option<&'a Accounts>,
+    /// Whether there are only those of every host.
+    pub typical: bool,
+}
+
+impl Names<'_> {
+    /// Whether there is such a user or group; `None` when that is not known.
+    fn has(self, option: &str, name: &str) -> Option<bool> {
+        let usual: &[&str] = if option == "uid" { &USERS } else { &GROUPS };
+        match self.accounts {
+            Some(accounts) => Some(accounts.number(option, name).is_some()),
+            None if usual.contains(&name) => Some(true),
+            None => self.typical.then_some(false),
+        }
+    }
+
+    /// Why a name is refused.
+    fn unknown(self, option: &str) -> String {
+        let what = if option == "uid" { "user" } else { "group" };
+        match self.accounts {
+            Some(_) => format!("the host knows no such {what} when it boots"),
+            None => format!("names no {what} of every host: write the number"),
+        }
+    }
+}
+
 /// The mount program of a kernel's time.
 pub fn program_of(kernel: KernelVersion) -> KernelVersion {
     match kernel {
@@ -47,14 +78,14 @@ pub fn program_of(kernel: KernelVersion) -> KernelVersion {
 /// What the mount program does with an option.
 ///
 /// `one_by_one`: the type takes its options through the new calls in this
-/// kernel. `local_names`: other users and groups than the usual may exist.
+/// kernel.
 pub(super) fn taken(
     name: &str,
     value: Option<&str>,
     program: KernelVersion,
     one_by_one: bool,
     on_device: bool,
-    local_names: bool,
+    names: Names<'_>,
 ) -> Taken {
     if name.starts_with("X-mount.") {
         return of_mount(name, value, program, on_device);
@@ -66,7 +97,7 @@ pub(super) fn taken(
         return Taken::Here;
     }
     if matches!(name, "uid" | "gid") {
-        return owner(name, value, program, local_names);
+        return owner(name, value, program, names);
     }
     let Some(row) = common().iter().find(|row| row.name == name) else { return Taken::PassedOn };
     // The old program takes an empty value for none.
@@ -101,24 +132,21 @@ fn takes_value(row: &Opt) -> bool {
 /// `uid=` and `gid=` with a name are turned into numbers. The new program
 /// refuses what is neither; the old one passes it on, and refuses nothing at
 /// all.
-fn owner(name: &str, value: Option<&str>, program: KernelVersion, local_names: bool) -> Taken {
+fn owner(name: &str, value: Option<&str>, program: KernelVersion, names: Names<'_>) -> Taken {
     let old = program < NEW;
     let Some(value) = value.filter(|v| !v.is_empty()) else {
         return if old { Taken::Refused("needs a number or a name".to_owned()) } else { Taken::PassedOn };
     };
-    let known: &[&str] = if name == "uid" { &USERS } else { &GROUPS };
-    if known.contains(&value) {
+    let could_be_name = !value.starts_with(|c: char| c.is_ascii_digit() || c == '-');
+    let known = names.has(name, value);
+    if known == Some(true) {
         return Taken::AsNumber;
     }
     let number = value.parse::<u32>().is_ok_and(|n| n != u32::MAX) && !value.starts_with('+');
-    let could_be_name = !value.starts_with(|c: char| c.is_ascii_digit() || c == '-');
     match (number, old) {
         (true, _) | (false, true) => Taken::PassedOn,
-        (false, false) if local_names && could_be_name => Taken::AsNumber,
-        (false, false) => Taken::Refused(format!(
-            "names no {} of every host: write the number",
-            if name == "uid" { "user" } else { "group" }
-        )),
+        (false, false) if known.is_none() && could_be_name => Taken::AsNumber,
+        (false, false) => Taken::Refused(names.unknown(name)),
     }
 }
 

@@ -1,7 +1,7 @@
-use super::program::{Taken, program_of, taken};
+use super::program::{Names, Taken, program_of, taken};
 use super::{KernelVersion, List, Opt, Spec, common, of_type, types};
 use crate::fstypes::known as known_type;
-use crate::record::Content;
+use crate::record::{Accounts, Content};
 use crate::table::OptionItem;
 
 /// Near names are looked for in this many refused options of one list.
@@ -65,6 +65,8 @@ pub struct Asked<'a> {
     pub content: Option<&'a Content>,
     /// Whether the source is a file and not a device.
     pub from_file: bool,
+    /// The users and groups that names are looked up in, where they are known.
+    pub accounts: Option<&'a Accounts>,
     /// Whether to take what is not known as usual: users and groups that every
     /// host has, a file system as it is made by default. Else what is not
     /// known refuses nothing.
@@ -83,7 +85,16 @@ impl<'a> Asked<'a> {
 
     /// A list for a type on a kernel, with nothing else known.
     pub fn new(fstype: &'a str, options: &'a [OptionItem], kernel: Option<KernelVersion>) -> Self {
-        Asked { fstype, options, kernel, program: None, content: None, from_file: false, typical: false }
+        Asked {
+            fstype,
+            options,
+            kernel,
+            program: None,
+            content: None,
+            from_file: false,
+            accounts: None,
+            typical: false,
+        }
     }
 }
 
@@ -130,7 +141,8 @@ fn judge(asked: &Asked<'_>, option: &OptionItem) -> (Verdict, About, String) {
     let program = asked.program();
     let one_by_one = spec.and_then(|s| s.one_by_one).zip(asked.kernel).is_some_and(|(since, k)| k >= since);
     let on_device = known_type(asked.fstype).is_some_and(|t| t.is_on_device());
-    let taken = taken(name, value, program, one_by_one, on_device, !asked.typical);
+    let names = Names { accounts: asked.accounts, typical: asked.typical };
+    let taken = taken(name, value, program, one_by_one, on_device, names);
     let own = match taken {
         Taken::Refused(why) => return (Verdict::Refused, About::Value, why),
         // Some types read flags for themselves as well.
@@ -145,11 +157,13 @@ fn judge(asked: &Asked<'_>, option: &OptionItem) -> (Verdict, About, String) {
     let rows = || spec.rows.iter().filter(|row| row.name == name);
     match rows().find(|row| row.taken_by(asked.kernel)) {
         Some(row) => known(row, own, asked.kernel),
-        None if lenient(spec, asked.kernel) => {
-            (Verdict::Ignored, About::Name, format!("{} passes over what it does not know", asked.fstype))
-        }
+        None if lenient(spec, asked.kernel) => (Verdict::Ignored, About::Name, passed_over(asked.fstype)),
         None => match rows().next() {
             Some(row) => other_kernel(asked, row),
+            None if spec.open => {
+                let why = format!("the program that mounts {} may know it", asked.fstype);
+                (Verdict::Unknown, About::Name, why)
+            }
             None => (Verdict::Refused, About::Name, no_such(asked.fstype, name)),
         },
     }
@@ -203,6 +217,13 @@ fn lenient(spec: &Spec, kernel: Option<KernelVersion>) -> bool {
     kernel.is_some_and(|k| k < spec.strict)
 }
 
+fn passed_over(fstype: &str) -> String {
+    match fstype {
+        "none" => "a folder shown at a second place has the options of its file system".to_owned(),
+        _ => format!("{fstype} passes over what it does not know"),
+    }
+}
+
 /// A name the type takes on other kernels than this one.
 fn other_kernel(asked: &Asked<'_>, row: &Opt) -> (Verdict, About, String) {
     let fstype = asked.fstype;
@@ -225,9 +246,14 @@ fn no_such(fstype: &str, name: &str) -> String {
     }
 }
 
+/// Types people meet first, in that order.
+const USUAL: [&str; 8] = ["ext4", "xfs", "btrfs", "vfat", "exfat", "tmpfs", "nfs", "cifs"];
+
+/// Up to four types that have such an option, the usual ones first.
 fn belongs_to(name: &str) -> Vec<&'static str> {
     let has = |t: &&str| of_type(t).is_some_and(|spec| spec.rows.iter().any(|r| r.name == name));
-    types().filter(has).take(4).collect()
+    let others = types().filter(|t| !USUAL.contains(t));
+    USUAL.into_iter().chain(others).filter(has).take(4).collect()
 }
 
 /// Names within two edits of this one that the type takes, nearest first.
@@ -284,7 +310,9 @@ mod tests {
     #[test]
     fn says_what_to_write_instead() {
         assert_eq!(verdict("ext4", "noatme", None).near, ["noatime"]);
-        assert!(verdict("xfs", "errors=remount-ro", None).why.contains("belongs to exfat, ext2, ext3, ext4"));
+        assert!(
+            verdict("xfs", "errors=remount-ro", None).why.contains("belongs to ext4, vfat, exfat, bcachefs")
+        );
         assert!(verdict("xfs", "nobarrier", Some(KernelVersion(6, 1))).why.contains("since kernel 4.19"));
         assert_eq!(verdict("xfs", "nobarrier", None).verdict, Verdict::Unknown);
     }

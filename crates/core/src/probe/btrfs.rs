@@ -1,6 +1,7 @@
 //! Btrfs: a little-endian superblock at 64 KiB. Layout: btrfs-dev-docs,
 //! "On-disk format", superblock.
 
+use super::btrfs_subvolumes::subvolumes;
 use super::features::{BTRFS_INCOMPAT, BTRFS_RO_COMPAT, names};
 use super::{Found, Reader, crc32c, found, set_label};
 use crate::record::{Content, ContentKind};
@@ -24,6 +25,7 @@ pub(super) fn probe(reader: &Reader<'_>) -> Option<Found> {
     content.features = names(sb.u64le(0xb4)?, BTRFS_RO_COMPAT);
     content.features.extend(names(sb.u64le(0xbc)?, BTRFS_INCOMPAT));
     content.num_devices = sb.u64le(0x88);
+    content.subvolumes = subvolumes(&reader.anew());
     // Checksum type 0 is CRC-32C; the others are not checked here.
     if sb.u16le(0xc4)? == 0 && crc32c(&[sb.bytes(0x20, 4096 - 0x20)?]) != sb.u32le(0)? {
         content.damaged = Some("the checksum of the superblock is wrong".to_owned());

@@ -7,6 +7,7 @@
 mod bcache;
 mod bitlocker;
 mod btrfs;
+mod btrfs_subvolumes;
 mod exfat;
 mod ext;
 mod f2fs;

@@ -47,6 +47,11 @@ impl<'a> Reader<'a> {
         Reader { bytes, pages: RefCell::default(), error: RefCell::default() }
     }
 
+    /// Another reader of the same device, with room of its own.
+    pub fn anew(&self) -> Self {
+        Reader::new(self.bytes)
+    }
+
     /// Size of the device in bytes.
     pub fn size(&self) -> u64 {
         self.bytes.size()
@@ -111,6 +116,12 @@ impl<'a> Reader<'a> {
 
 /// Bytes read from a device, with checked access to numbers in them.
 pub struct Block(Vec<u8>);
+
+impl From<&[u8]> for Block {
+    fn from(bytes: &[u8]) -> Self {
+        Block(bytes.to_vec())
+    }
+}
 
 impl Block {
     /// The bytes from `offset`; `None` when they are not all there.

@@ -57,6 +57,9 @@ pub struct Content {
     /// How many devices it spans.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub num_devices: Option<u64>,
+    /// The subvolumes of a Btrfs by their paths; absent: not known.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub subvolumes: Option<Vec<String>>,
     /// RAID level: `raid1`.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub level: Option<String>,

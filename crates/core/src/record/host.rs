@@ -123,6 +123,11 @@ impl InitKind {
             InitKind::Other => "an unknown init",
         }
     }
+
+    /// Whether scripts do its work, line by line of the table.
+    pub fn is_scripts(self) -> bool {
+        matches!(self, InitKind::Sysvinit | InitKind::Openrc | InitKind::Busybox)
+    }
 }
 
 /// Who took the survey.

@@ -5,15 +5,19 @@
 //! `false`). What could not be read, and why, is listed in
 //! [`Record::unread`].
 
+mod accounts;
 mod content;
 mod device;
+mod early;
 mod host;
 mod paths;
 mod raw;
 mod units;
 
+pub use accounts::Accounts;
 pub use content::{Candidate, Content, ContentKind, LogicalVolume, PartitionEntry, Segment, VolumeGroup};
 pub use device::{Device, DeviceKind, PartitionFacts};
+pub use early::{CryptEntry, Early, Initramfs};
 pub use host::{Host, Init, InitKind, Memory, Origin, Privileges};
 pub use paths::{ActiveSwap, FsSupport, Mount, PathFacts, PathKind, Programs, Support};
 pub use raw::RawBytes;
@@ -73,6 +77,15 @@ pub struct Record {
     /// Mount, automount and swap units written by hand.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub units: Option<Vec<LocalUnit>>,
+    /// Users and groups of the host's own.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub accounts: Option<Accounts>,
+    /// Settings of what runs before the init system.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub early: Option<Early>,
+    /// Whether disks are told periodically what is free (fstrim.timer).
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub trims: Option<bool>,
 }
 
 /// Something that could not be read.
@@ -155,6 +168,9 @@ impl Record {
             paths: Vec::new(),
             command_line: None,
             units: None,
+            accounts: None,
+            early: None,
+            trims: None,
         }
     }
 

@@ -81,6 +81,10 @@ pub struct Programs {
     pub mount_helpers: Vec<String>,
     /// The types with a `fsck.TYPE` program.
     pub checkers: Vec<String>,
+    /// Which of the programs for quotas are there: `quotacheck`, `quotaon`;
+    /// absent: not known.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub quota: Option<Vec<String>>,
 }
 
 /// Facts about a path that a table names.

@@ -10,6 +10,10 @@ pub struct LocalUnit {
     pub name: String,
     /// Path of its file.
     pub path: String,
+    /// Whether there are only drop-ins (`srv-tide.mount.d/*.conf`), which
+    /// change single settings of the unit that the table makes.
+    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    pub drop_ins: bool,
     /// Whether it is switched off for good: a link to /dev/null, or empty.
     #[serde(skip_serializing_if = "std::ops::Not::not")]
     pub masked: bool,

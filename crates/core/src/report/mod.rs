@@ -1,17 +1,22 @@
 //! The documents that `--format json` prints. Their fields are promised;
 //! JSON Schemas are kept under docs/schema.
 
+mod asked;
 mod devices;
 mod explain;
 mod options;
+mod reference;
 mod resolve;
 
+pub use asked::{KernelAnswer, KernelAnswers, SilentType};
 pub use devices::{Change, DeviceOverview, DevicesReport, EntryPlace, Use};
 pub use explain::{ExplainReport, RulePage};
 pub use options::{ListVerdict, OptionVerdict, OptionsReport};
+pub use reference::{OptionRow, ReferenceReport, TypeRow, Wants, rows_of};
 pub use resolve::{Answer, NearName, ResolveReport};
 
-use crate::boot::{Consequence, Forecast, Outcome};
+use crate::advice::Advice;
+use crate::boot::{Consequence, Forecast, Outcome, Units};
 use crate::record::Unread;
 use crate::rules::{Finding, Silenced};
 use serde::Serialize;
@@ -64,6 +69,12 @@ pub struct HostAudit {
     pub unread: Vec<Unread>,
     /// What had to be assumed because the record does not say.
     pub assumed: Vec<String>,
+    /// What the running kernel says of the options, where it was asked.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub kernel: Option<KernelAnswers>,
+    /// The smallest repair; null when the boot neither stops nor waits, or
+    /// nothing in the table helps.
+    pub advice: Option<Advice>,
 }
 
 /// How many findings of each consequence.
@@ -100,6 +111,35 @@ pub struct ForecastReport {
     pub table: String,
     /// The boot itself.
     #[serde(flatten)]
+    pub forecast: Forecast,
+    /// The smallest repair; null when the boot neither stops nor waits, or
+    /// nothing in the table helps.
+    pub advice: Option<Advice>,
+    /// The boot with changes that were only thought.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub what_if: Option<WhatIf>,
+}
+
+/// `bradawl.units/1`: what the init system makes of a table.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct UnitsReport {
+    /// Always `bradawl.units/1`.
+    pub schema: &'static str,
+    /// Host name.
+    pub host: String,
+    /// The units and their ties.
+    #[serde(flatten)]
+    pub made: Units,
+}
+
+/// A boot after changes that were only thought.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct WhatIf {
+    /// The changes, as asked for.
+    pub changes: Vec<String>,
+    /// The boot then.
     pub forecast: Forecast,
 }
 

@@ -1,3 +1,4 @@
+use super::KernelAnswers;
 use crate::options::{Asked, Checked, Verdict, check, effective};
 use serde::Serialize;
 
@@ -17,6 +18,9 @@ pub struct OptionsReport {
     /// The first list that was asked for.
     #[serde(flatten)]
     pub first: ListVerdict,
+    /// What the running kernel says of them, where it was asked.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub asked: Option<KernelAnswers>,
     /// The others.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub more: Vec<ListVerdict>,

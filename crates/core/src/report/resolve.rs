@@ -79,7 +79,7 @@ fn answer(index: &Index<'_>, asked: &str) -> Answer {
     };
     match index.resolve(&source) {
         Resolution::Found(devices) => found(index, &mut answer, &devices),
-        Resolution::Absent(_) | Resolution::Unknown(_) if !index.members(&source).is_empty() => {
+        Resolution::Absent | Resolution::Unknown(_) if !index.members(&source).is_empty() => {
             found(index, &mut answer, &index.members(&source)[..1]);
             answer.found = index.members(&source).iter().map(|d| d.path.clone()).collect();
         }
@@ -87,7 +87,7 @@ fn answer(index: &Index<'_>, asked: &str) -> Answer {
             answer.near = near();
             answer.why = format!("No device is known to have this name, but {why}.");
         }
-        Resolution::Absent(_) => {
+        Resolution::Absent => {
             answer.near = near();
             answer.why = absent(&answer.near);
         }

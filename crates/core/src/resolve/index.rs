@@ -44,7 +44,7 @@ pub enum Resolution<'a> {
     /// These devices answer to it; more than one may.
     Found(Vec<&'a Device>),
     /// No device does; these names look alike.
-    Absent(Vec<Near<'a>>),
+    Absent,
     /// The facts do not suffice to tell; the reason.
     Unknown(String),
     /// It names no device: a folder, a word, something on the network.
@@ -108,7 +108,7 @@ impl<'a> Index<'a> {
             Source::Tag(tag, value) => self.tag(*tag, value, purpose),
             Source::Device(path) => match self.paths.get(path.as_str()) {
                 Some(&i) => Resolution::Found(vec![&self.devices[i]]),
-                None if self.devices_known => Resolution::Absent(Vec::new()),
+                None if self.devices_known => Resolution::Absent,
                 None => Resolution::Unknown("the host's devices are not known".to_owned()),
             },
             _ => Resolution::NotADevice,
@@ -141,7 +141,7 @@ impl<'a> Index<'a> {
             Tag::PartUuid | Tag::PartLabel => self.partitions_known,
         };
         if known {
-            Resolution::Absent(self.near(tag, value))
+            Resolution::Absent
         } else if !self.devices_known {
             Resolution::Unknown("the host's devices are not known".to_owned())
         } else {
@@ -259,6 +259,7 @@ fn tags_of(device: &Device) -> Vec<(Tag, String)> {
 mod tests {
     use super::*;
     use crate::record::{Content, DeviceKind, Mount};
+    use crate::resolve::suggest;
 
     fn record() -> Record {
         let mut record = Record::new("sounding");
@@ -303,7 +304,8 @@ mod tests {
             ("UUID=0badc0de-6a35-4b1c-9a55-0f6f1f1a0bad", None),
             ("/dev/vdz", None),
         ] {
-            let Resolution::Absent(found) = ask(&record, name) else { panic!("{name}") };
+            assert!(matches!(ask(&record, name), Resolution::Absent), "{name}");
+            let found = suggest(&Index::new(&record), name);
             assert_eq!(found.first().map(|n| n.distance), near, "{name}");
         }
     }
@@ -314,7 +316,7 @@ mod tests {
         record.devices.as_mut().unwrap()[1].content = None;
         assert!(matches!(ask(&record, "LABEL=nowhere"), Resolution::Unknown(_)));
         record.links_complete = Some(true);
-        assert!(matches!(ask(&record, "LABEL=nowhere"), Resolution::Absent(_)));
+        assert!(matches!(ask(&record, "LABEL=nowhere"), Resolution::Absent));
         record.links_complete = None;
         record.devices = None;
         assert!(matches!(ask(&record, "/dev/vdb"), Resolution::Unknown(_)));

@@ -70,6 +70,7 @@ pub const RULES: &[Rule] = &[
     content::type_unsupported::RULE,
     content::helper_missing::RULE,
     content::feature_unsupported::RULE,
+    content::subvolume_missing::RULE,
     content::checker_missing::RULE,
     options::option_unknown::RULE,
     options::option_value::RULE,
@@ -78,6 +79,10 @@ pub const RULES: &[Rule] = &[
     options::option_conflict::RULE,
     options::option_ignored::RULE,
     options::option_repeated::RULE,
+    options::option_without_effect::RULE,
+    options::ownership_names::RULE,
+    options::discard_mount::RULE,
+    options::quota_without_tools::RULE,
     options::option_overridden::RULE,
     options::mask_wide::RULE,
     options::hardening::RULE,
@@ -105,6 +110,15 @@ pub const RULES: &[Rule] = &[
     check::pass_missing::RULE,
     check::check_would_fail::RULE,
     boot::root_unknown::RULE,
+    boot::order_cycle::RULE,
+    boot::resume_stale::RULE,
+    boot::crypt_mapping_missing::RULE,
+    boot::array_not_declared::RULE,
+    boot::netdev_missing::RULE,
+    boot::nofail_on_vital::RULE,
+    boot::automount_vital::RULE,
+    boot::device_timeout_value::RULE,
+    boot::requires_unknown_unit::RULE,
     boot::nofail_missing::RULE,
     identity::removable::RULE,
     boot::unit_overrides_entry::RULE,
@@ -160,7 +174,7 @@ fn drop_explained(findings: &mut Vec<Finding>) {
 }
 
 #[cfg(test)]
-mod testing;
+pub(crate) mod testing;
 
 #[cfg(test)]
 mod tests {

@@ -9,10 +9,10 @@ use crate::record::{
 use crate::table::Table;
 
 /// UUID of the root disk of [`host`].
-pub(super) const ROOT: &str = "UUID=4e1f6a52-90bc-4d0a-8a3c-1f2e3d4c5b6a / ext4 errors=remount-ro 0 1\n";
+pub(crate) const ROOT: &str = "UUID=4e1f6a52-90bc-4d0a-8a3c-1f2e3d4c5b6a / ext4 errors=remount-ro 0 1\n";
 
 /// A host with a root disk, an xfs disk, a swap partition and a FAT stick.
-pub(super) fn host() -> Record {
+pub(crate) fn host() -> Record {
     let mut record = Record::new("bellbuoy");
     record.host.kernel = Some("6.1.0-50-amd64".to_owned());
     record.host.init = Some(Init { running: Some(true), ..Init::new(InitKind::Systemd, Some("252")) });
@@ -40,7 +40,7 @@ fn device(path: &str, fstype: &str, uuid: &str, label: &str) -> Device {
 }
 
 /// Something mounted from a device.
-pub(super) fn mounted(source: &str, target: &str, fstype: &str) -> Mount {
+pub(crate) fn mounted(source: &str, target: &str, fstype: &str) -> Mount {
     Mount {
         source: source.into(),
         target: target.into(),
@@ -52,17 +52,17 @@ pub(super) fn mounted(source: &str, target: &str, fstype: &str) -> Mount {
 }
 
 /// The findings for a table on [`host`].
-pub(super) fn findings(table: &str) -> Vec<Finding> {
+pub(crate) fn findings(table: &str) -> Vec<Finding> {
     findings_on(&host(), table)
 }
 
 /// The findings for a table on a host.
-pub(super) fn findings_on(record: &Record, table: &str) -> Vec<Finding> {
+pub(crate) fn findings_on(record: &Record, table: &str) -> Vec<Finding> {
     judge(record, &Table::parse(table)).findings
 }
 
 /// The findings for a table that follows [`ROOT`], held against a policy.
-pub(super) fn under_policy(policy: &str, table: &str) -> Vec<Finding> {
+pub(crate) fn under_policy(policy: &str, table: &str) -> Vec<Finding> {
     let policy = Policy::parse("policy.toml", policy, |_| true).expect("a sound policy");
     let against = Against { policy: Some(&policy), ..Against::default() };
     judge_against(&host(), &Table::parse(format!("{ROOT}{table}")), &against).findings
@@ -71,7 +71,7 @@ pub(super) fn under_policy(policy: &str, table: &str) -> Vec<Finding> {
 /// Asserts that the rule fires on exactly these lines (after [`ROOT`], so the
 /// given text starts at line 2).
 #[track_caller]
-pub(super) fn assert_lines(rule: &str, table: &str, lines: &[usize]) {
+pub(crate) fn assert_lines(rule: &str, table: &str, lines: &[usize]) {
     let all = findings(&format!("{ROOT}{table}"));
     let found: Vec<usize> = all.iter().filter(|f| f.rule == rule).filter_map(|f| f.line).collect();
     assert_eq!(found, lines, "{rule} on {table:?}: {all:#?}");
@@ -79,7 +79,7 @@ pub(super) fn assert_lines(rule: &str, table: &str, lines: &[usize]) {
 
 /// The only finding of this rule for a table that follows [`ROOT`].
 #[track_caller]
-pub(super) fn only(rule: &str, table: &str) -> Finding {
+pub(crate) fn only(rule: &str, table: &str) -> Finding {
     let all = findings(&format!("{ROOT}{table}"));
     let mut found = all.into_iter().filter(|f| f.rule == rule);
     let first = found.next().expect("the rule fires");

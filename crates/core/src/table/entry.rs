@@ -1,3 +1,4 @@
+use super::MountLine;
 use super::line::{Line, LineKind, Span, fields};
 use super::{Table, decode};
 use serde::Serialize;
@@ -68,12 +69,7 @@ impl Entry {
         if line.kind == LineKind::Lost && (first.starts_with(b"#") || first == b"\r") {
             return None;
         }
-        let text = |n: usize| {
-            fields
-                .get(n)
-                .map(|&span| String::from_utf8_lossy(&decode(table.slice(span))).into_owned())
-                .unwrap_or_default()
-        };
+        let text = |n: usize| fields.get(n).map(|&span| decoded(table.slice(span))).unwrap_or_default();
         let options = fields.get(3).map(|&span| options(table, span)).unwrap_or_default();
         let (dump, pass) = numbers(&text(4), &text(5));
         Some(Entry {
@@ -107,6 +103,19 @@ impl Entry {
     /// last, false when `off` does or neither is given.
     pub fn switched(&self, on: &str, off: &str) -> bool {
         self.options.iter().rev().find(|o| o.name == on || o.name == off).is_some_and(|o| o.name == on)
+    }
+
+    /// The entry with what the mount program reads in its place, where it
+    /// reads otherwise.
+    pub fn reread(self, line: &MountLine) -> Self {
+        let text = |bytes: &[u8]| String::from_utf8_lossy(bytes).into_owned();
+        Entry {
+            source: text(&line.source),
+            target: text(&line.target),
+            fstype: text(&line.fstype),
+            pass: line.pass,
+            ..self
+        }
     }
 
     /// Whether the entry asks for swap.
@@ -143,12 +152,21 @@ fn options(table: &Table, span: Span) -> Vec<OptionItem> {
 }
 
 fn option(table: &Table, span: Span) -> OptionItem {
-    let text = String::from_utf8_lossy(&decode(table.slice(span))).into_owned();
-    let (name, value) = match text.split_once('=') {
-        Some((name, value)) => (name.to_owned(), Some(value.to_owned())),
-        None => (text, None),
-    };
+    let mut name = decoded(table.slice(span));
+    let value = name.find('=').map(|at| {
+        let value = name[at + 1..].to_owned();
+        name.truncate(at);
+        value
+    });
     OptionItem { name, value, span }
+}
+
+/// A field as text, with its escapes decoded.
+fn decoded(raw: &[u8]) -> String {
+    match raw.contains(&b'\\') {
+        true => String::from_utf8_lossy(&decode(raw)).into_owned(),
+        false => String::from_utf8_lossy(raw).into_owned(),
+    }
 }
 
 /// Both numbers as `sscanf(" %d %d ")` takes them: the second begins where the

@@ -11,7 +11,7 @@ mod readers;
 pub use entry::{Entry, FieldName, OptionItem};
 pub use escape::{decode, decode_octal, encode};
 pub use line::{Line, LineKind, READ, Span};
-pub use readers::{ByMount, MountLine, Stumble, by_mount};
+pub use readers::{ByMount, MountLine, Stumble, by_mount, stumble};
 
 /// Tables larger than this are refused by the readers of files: no real table
 /// comes near it, and it bounds the work a hostile one can cause.

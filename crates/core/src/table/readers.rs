@@ -60,30 +60,43 @@ impl Stumble {
 
 /// Reads a line as the mount program does.
 pub fn by_mount(table: &Table, line: &Line) -> ByMount {
+    let (source, target, fstype, options, dump, pass) = match fields(table, line) {
+        Ok(Some(fields)) => fields,
+        Ok(None) => return ByMount::Nothing,
+        Err(stumble) => return ByMount::PassedOver(stumble),
+    };
+    let text = |raw: &[u8]| until_nul(decode_octal(raw));
+    let (source, target, fstype, options) = (text(source), text(target), text(fstype), text(options));
+    ByMount::Entry(MountLine { source, target, fstype, options, dump, pass })
+}
+
+/// What the mount program stumbles over in a line, if it does.
+pub fn stumble(table: &Table, line: &Line) -> Option<Stumble> {
+    fields(table, line).err()
+}
+
+/// The fields of an entry, not decoded.
+type Fields<'t> = (&'t [u8], &'t [u8], &'t [u8], &'t [u8], i64, i64);
+
+fn fields<'t>(table: &'t Table, line: &Line) -> Result<Option<Fields<'t>>, Stumble> {
     let ended = line.ending != Span { start: line.text.end, end: line.text.end };
     let mut text = table.slice(line.text);
     if let Some(nul) = text.iter().position(|b| *b == 0) {
         if ended {
-            return ByMount::PassedOver(Stumble::Nul);
+            return Err(Stumble::Nul);
         }
         text = &text[..nul];
     }
     text = text.strip_suffix(b"\r").unwrap_or(text);
     let mut words = Words(text);
-    let Some(source) = words.next() else { return ByMount::Nothing };
+    let Some(source) = words.next() else { return Ok(None) };
     if line.kind == LineKind::Comment {
-        return ByMount::Nothing;
+        return Ok(None);
     }
-    let (Some(target), Some(fstype)) = (words.next(), words.next()) else {
-        return ByMount::PassedOver(Stumble::NoType);
-    };
+    let (Some(target), Some(fstype)) = (words.next(), words.next()) else { return Err(Stumble::NoType) };
     let options = words.next().unwrap_or_default();
-    let (Some(dump), Some(pass)) = (words.number(), words.number()) else {
-        return ByMount::PassedOver(Stumble::Number);
-    };
-    let text = |raw: &[u8]| until_nul(decode_octal(raw));
-    let (source, target, fstype, options) = (text(source), text(target), text(fstype), text(options));
-    ByMount::Entry(MountLine { source, target, fstype, options, dump, pass })
+    let (Some(dump), Some(pass)) = (words.number(), words.number()) else { return Err(Stumble::Number) };
+    Ok(Some((source, target, fstype, options, dump, pass)))
 }
 
 /// `\000` ends a text, as it does in C.

@@ -23,6 +23,9 @@ pub struct Boot {
     pub login_s: Option<f64>,
     pub emergency_s: Option<f64>,
     pub units: BTreeMap<String, String>,
+    /// Source, target, type, options.
+    #[serde(default)]
+    pub mounted: Vec<String>,
 }
 
 /// All boots of one init system.
@@ -55,6 +58,7 @@ pub fn record(boot: &Boot) -> Record {
     record.programs = Some(Programs {
         mount_helpers: Vec::new(),
         checkers: ["ext2", "ext3", "ext4", "vfat", "xfs", "btrfs"].map(String::from).to_vec(),
+        quota: None,
     });
     record.paths = paths();
     record.units = systemd.map(|_| boot.files.iter().filter_map(|(p, text)| unit(p, text)).collect());
@@ -68,6 +72,7 @@ fn unit(path: &str, text: &str) -> Option<LocalUnit> {
     Some(LocalUnit {
         name: name.to_owned(),
         path: path.to_owned(),
+        masked: text.trim().is_empty(),
         what: setting("What="),
         target: setting("Where="),
         fstype: setting("Type="),
@@ -124,6 +129,8 @@ fn content(words: &str) -> Content {
         "LUKS2" => Content::new(ContentKind::Encrypted, Some("LUKS2")),
         other => Content::new(ContentKind::Filesystem, Some(other)),
     };
+    // As mkfs.btrfs made it.
+    content.subvolumes = words.starts_with("btrfs").then(Vec::new);
     if words.contains("label \"") {
         content.label = Some(quoted(words, "label \""));
     } else if fstype == "FAT" {

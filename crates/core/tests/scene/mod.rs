@@ -5,7 +5,7 @@
 //!
 //! ```text
 //! #= host kernel=6.1.0 init=systemd-252 cmdline=root=/dev/sda2,ro
-//! #= device /dev/sda2 ext4 UUID=… LABEL=… PARTUUID=… kind=partition removable state=errors feature=bigtime
+//! #= device /dev/sda2 ext4 UUID=… LABEL=… PARTUUID=… subvol=… kind=partition removable state=errors feature=bigtime
 //! #= device /dev/sdb holds=lvm|raid|luks|empty|table|journal|ambiguous UUID=…
 //! #= device /dev/sdb holds=table entry=PARTUUID     a partition the kernel does not know
 //! #= earlier /dev/sda3 swap UUID=…      the device in an earlier record
@@ -15,6 +15,10 @@
 //! #= types ext4 xfs                     all that the kernel has
 //! #= helpers nfs                        all that is installed
 //! #= checkers ext4
+//! #= quota quotaon                      programs for quotas
+//! #= user tide 1001
+//! #= crypttab tides LABEL=x             a mapping that is made
+//! #= arrays UUID                        arrays that are declared
 //! #= touched 20 10                      table changed, units made
 //! #= policy [[require]] …               a line of a policy
 //! #= expect 3 device-unknown halt       line 0: the whole table
@@ -26,8 +30,8 @@
 #![allow(clippy::disallowed_methods, clippy::unwrap_used)] // fixtures are files
 
 use bradawl_core::record::{
-    Content, ContentKind, Device, DeviceKind, FsSupport, Init, InitKind, LocalUnit, Memory, Mount, Origin,
-    PartitionEntry, PartitionFacts, PathFacts, PathKind, Programs, Record, TableFile,
+    Content, ContentKind, CryptEntry, Device, DeviceKind, Early, FsSupport, Init, InitKind, LocalUnit,
+    Memory, Mount, Origin, PartitionEntry, PartitionFacts, PathFacts, PathKind, Programs, Record, TableFile,
 };
 use std::path::Path;
 
@@ -118,6 +122,17 @@ impl Scene {
                     Some(FsSupport { on_devices: list(), modules: Some(Vec::new()), ..FsSupport::default() });
             }
             "helpers" => programs(record).mount_helpers = list(),
+            "quota" => programs(record).quota = Some(list()),
+            "crypttab" => {
+                let (name, source) = (words[0].to_owned(), words[1].to_owned());
+                let entry = CryptEntry { name, source, ..CryptEntry::default() };
+                early(record).crypttab.get_or_insert_default().push(entry);
+            }
+            "arrays" => early(record).arrays = Some(list()),
+            "user" => {
+                let accounts = record.accounts.get_or_insert_default();
+                accounts.users.insert(words[0].to_owned(), words[1].parse().unwrap());
+            }
             "checkers" => programs(record).checkers = list(),
             "touched" => {
                 let second = |n: usize| words[n].parse().ok();
@@ -142,6 +157,10 @@ impl Scene {
 fn programs(record: &mut Record) -> &mut Programs {
     let checkers = ["ext2", "ext3", "ext4", "vfat", "msdos", "exfat", "xfs", "btrfs"].map(str::to_owned);
     record.programs.get_or_insert_with(|| Programs { checkers: checkers.to_vec(), ..Programs::default() })
+}
+
+fn early(record: &mut Record) -> &mut Early {
+    record.early.get_or_insert_default()
 }
 
 fn host_fact(record: &mut Record, word: &str) {
@@ -178,6 +197,7 @@ fn device(words: &[&str]) -> Device {
             "LABEL" => content.label = text,
             "state" => content.state = text,
             "feature" => content.features.push(value.to_owned()),
+            "subvol" => content.subvolumes.get_or_insert_default().push(value.to_owned()),
             "truncated" => content.truncated = Some(true),
             "holds" => content = held(value),
             "PARTUUID" => part.uuid = text,

@@ -6,7 +6,8 @@ mod overview;
 
 pub use overview::overview;
 
-use crate::ui::{BOLD, FAINT, GOOD, style, styled, wrapped};
+use crate::ui::{BOLD, FAINT, GOOD, labelled, style, styled, wrapped};
+use bradawl_core::advice::Advice;
 use bradawl_core::boot::{Consequence, Outcome};
 use bradawl_core::report::{Failure, HostAudit, PolicyUse, Totals};
 use bradawl_core::rules::Finding;
@@ -82,8 +83,21 @@ fn host(one: &Audited, width: usize) -> String {
     }
     out.push_str(&totals_words(Totals::of(&audit.findings)));
     out.push('\n');
+    if let Some(advice) = &audit.advice {
+        out.push_str(&repair(advice, width));
+    }
+    if let Some(answers) = &audit.kernel {
+        out.push_str(&super::kernel::answers(answers, width));
+    }
     out.push_str(&limits(audit, width));
     out
+}
+
+/// The smallest repair in a sentence.
+fn repair(advice: &Advice, width: usize) -> String {
+    let steps: Vec<String> = advice.steps.iter().map(|s| format!("line {}: {}", s.line, s.what)).collect();
+    let text = format!("{}; then {}.", visible(&steps.join("; ")), advice.verdict);
+    labelled("repair", &text, width)
 }
 
 /// The findings gathered by line; the group with the worst comes first, and
@@ -114,9 +128,9 @@ fn of_policy(policy: &PolicyUse, audited: &[Audited], width: usize) -> String {
             styled(FAINT, found.rule)
         ));
         let message = format!("{place}{}", visible(&found.message));
-        out.push_str(&crate::ui::labelled("wrong", &message, width));
-        out.push_str(&crate::ui::labelled("effect", &visible(&found.why), width));
-        out.push_str(&crate::ui::labelled("to do", &visible(&found.remedy), width));
+        out.push_str(&labelled("wrong", &message, width));
+        out.push_str(&labelled("effect", &visible(&found.why), width));
+        out.push_str(&labelled("to do", &visible(&found.remedy), width));
     }
     out
 }

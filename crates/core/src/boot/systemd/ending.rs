@@ -4,74 +4,84 @@ use super::super::Consequence;
 use super::super::forecast::{EntryForecast, EntryState, Event, Outcome};
 use super::super::request::{Need, Request};
 use super::super::trial::Trial;
-use super::settle::{Settled, root_trouble};
+use super::graph::LOGIN;
+use super::settle::{Played, Settled, root_trouble};
 use crate::record::Record;
 use crate::resolve::{Index, Resolution, Source};
 use crate::size::seconds;
 use crate::text::{count, visible};
 
-/// Folders that services needed for login lie on: these are waited for even
-/// with nofail (recorded for /tmp).
-const LOGIN_FOLDERS: [&str; 3] = ["/tmp", "/var", "/var/tmp"];
+/// How the played boot ends.
+pub(super) struct Ending {
+    /// Whether login waits for each request.
+    gates: Vec<bool>,
+    /// Whether the failure of each request is that of local-fs.target.
+    halts: Vec<bool>,
+    /// When login comes, if ever.
+    login: Option<f64>,
+    /// When local-fs.target fails, if it does.
+    emergency: Option<f64>,
+}
 
-/// What the entry does to the boot at worst.
-pub(super) fn consequence(request: &Request<'_>, settled: &Settled) -> Option<Consequence> {
-    let late = settled.at != Some(0.0) && gates_login(request);
-    match settled.state {
-        EntryState::Manual | EntryState::OnAccess => match (&request.need, &request.trial) {
-            // A disk that is plugged in now and then has its entry so.
-            (Need::Missing(near), _) if near.is_empty() && settled.state == EntryState::Manual => {
-                Some(Consequence::Note)
-            }
-            (Need::Missing(_), _) | (_, Trial::Fails(..)) => Some(Consequence::Risk),
-            _ => None,
-        },
-        EntryState::Ignored if settled.repeats => Some(Consequence::Note),
-        // A comment behind a byte-order mark asks for nothing.
-        EntryState::Ignored if request.entry.source.starts_with("\u{feff}#") => Some(Consequence::Note),
-        EntryState::Ignored => Some(Consequence::Missing),
-        EntryState::TimedOut | EntryState::Failed | EntryState::Blocked => {
-            let required = !request.nofail && !request.noauto && !request.automount;
-            let endless = settled.at.is_none() && gates_login(request);
-            let local = !request.network && !request.entry.is_swap();
-            Some(match endless || (required && local) {
-                true => Consequence::Halt,
-                false if late => Consequence::Stall,
-                false => Consequence::Missing,
-            })
+impl Ending {
+    pub fn new(played: &Played<'_>) -> Self {
+        let graph = played.graph;
+        let node = |name: &str| graph.find(name).filter(|id| played.started[*id]);
+        let login = node(LOGIN);
+        let before = login.map(|id| graph.waits_for(id, played.started));
+        let local = node("local-fs.target");
+        let required = local.map(|id| graph.nodes[id].requires.as_slice()).unwrap_or_default();
+        let of = |wanted: &dyn Fn(usize) -> bool| {
+            graph.of_request.iter().map(|id| id.is_some_and(wanted)).collect::<Vec<_>>()
+        };
+        let end = |id: usize| played.ends[id];
+        Ending {
+            gates: of(&|id| before.as_ref().is_some_and(|b| b[id])),
+            halts: of(&|id| required.contains(&id)),
+            login: login.and_then(|id| end(id).at),
+            emergency: local.map(end).filter(|e| !e.there).and_then(|e| e.at),
         }
-        EntryState::Mounted if request.is_root() => root_trouble(request).map(|_| Consequence::Missing),
-        EntryState::Mounted | EntryState::Active | EntryState::Unknown => None,
     }
-}
 
-/// Whether login waits until the request is settled.
-pub(super) fn gates_login(request: &Request<'_>) -> bool {
-    let asked = !request.noauto && !request.automount;
-    let login = request.target.as_deref().is_some_and(|t| LOGIN_FOLDERS.contains(&t));
-    // Recorded: swap with nofail delays login all the same.
-    asked && (request.entry.is_swap() || !request.nofail || login)
-}
+    /// What the entry does to the boot at worst.
+    pub fn consequence(&self, n: usize, request: &Request<'_>, settled: &Settled) -> Option<Consequence> {
+        match settled.state {
+            EntryState::Manual | EntryState::OnAccess => match (&request.need, &request.trial) {
+                // A disk that is plugged in now and then has its entry so.
+                (Need::Missing(near), _) if near.is_empty() && settled.state == EntryState::Manual => {
+                    Some(Consequence::Note)
+                }
+                (Need::Missing(_), _) | (_, Trial::Fails(..)) => Some(Consequence::Risk),
+                _ => None,
+            },
+            EntryState::Ignored if settled.repeats => Some(Consequence::Note),
+            // A comment behind a byte-order mark asks for nothing.
+            EntryState::Ignored if request.entry.source.starts_with("\u{feff}#") => Some(Consequence::Note),
+            EntryState::Ignored => Some(Consequence::Missing),
+            EntryState::TimedOut | EntryState::Failed | EntryState::Blocked => {
+                let endless = settled.at.is_none() && self.gates[n];
+                Some(match (endless || self.halts[n], settled.at != Some(0.0) && self.gates[n]) {
+                    (true, _) => Consequence::Halt,
+                    (false, true) => Consequence::Stall,
+                    (false, false) => Consequence::Missing,
+                })
+            }
+            EntryState::Mounted if request.is_root() => root_trouble(request).map(|_| Consequence::Missing),
+            EntryState::Mounted | EntryState::Active | EntryState::Unknown => None,
+        }
+    }
 
-/// The boot's outcome, and how long it waits until then.
-pub(super) fn outcome(
-    requests: &[Request<'_>],
-    entries: &[EntryForecast],
-    read_only: bool,
-) -> (Outcome, Option<f64>) {
-    let halting = || entries.iter().filter(|e| e.consequence == Some(Consequence::Halt));
-    // The first failure ends the boot, whatever others still wait for.
-    if let Some(at) = halting().filter_map(|e| e.stall_s).min_by(f64::total_cmp) {
-        return (Outcome::Emergency, Some(at));
+    /// The boot's outcome, and how long it waits until then.
+    pub fn outcome(&self, entries: &[EntryForecast], read_only: bool) -> (Outcome, Option<f64>) {
+        if let Some(at) = self.emergency {
+            return (Outcome::Emergency, Some(at));
+        }
+        let Some(at) = self.login else { return (Outcome::Never, None) };
+        let wrong =
+            |e: &EntryForecast| matches!(e.consequence, Some(Consequence::Stall | Consequence::Missing));
+        let partial = read_only || entries.iter().any(wrong);
+        (if partial { Outcome::Partial } else { Outcome::Up }, Some(at))
     }
-    let gating = || requests.iter().zip(entries).filter(|(r, _)| gates_login(r)).map(|(_, e)| e);
-    if halting().next().is_some() || gating().any(|e| e.stall_s.is_none()) {
-        return (Outcome::Never, None);
-    }
-    let stall = gating().filter_map(|e| e.stall_s).fold(0.0, f64::max);
-    let wrong = |e: &EntryForecast| matches!(e.consequence, Some(Consequence::Stall | Consequence::Missing));
-    let partial = read_only || entries.iter().any(wrong);
-    (if partial { Outcome::Partial } else { Outcome::Up }, Some(stall))
 }
 
 /// `root=` of the command line when it names a device by a tag and no device
@@ -83,20 +93,23 @@ pub(super) fn lost_root(record: &Record, index: &Index<'_>) -> Option<String> {
     let words = record.command_line.as_deref()?.split_whitespace();
     let value = words.filter_map(|w| w.strip_prefix("root=")).next_back()?;
     let source = Source::parse(value);
-    let absent = matches!(source, Source::Tag(..)) && matches!(index.resolve(&source), Resolution::Absent(_));
+    let absent = matches!(source, Source::Tag(..)) && matches!(index.resolve(&source), Resolution::Absent);
     absent.then(|| visible(value).into_owned())
 }
 
 /// Whether root stays read-only: the kernel mounts it so when told to, and no
 /// working entry changes that (recorded). A container's root is its host's
 /// affair, as is the command line it sees.
-pub(super) fn root_read_only(record: &Record, requests: &[Request<'_>]) -> bool {
+///
+/// The remount is started by local-fs.target: `remounts`.
+pub(super) fn root_read_only(record: &Record, requests: &[Request<'_>], remounts: bool) -> bool {
     if record.host.container == Some(true) {
         return false;
     }
     let mut words = record.command_line.as_deref().unwrap_or_default().split_whitespace();
     let last = words.rfind(|w| matches!(*w, "ro" | "rw"));
-    last == Some("ro") && requests.iter().find(|r| r.is_root()).is_none_or(|r| root_trouble(r).is_some())
+    last == Some("ro")
+        && (!remounts || requests.iter().find(|r| r.is_root()).is_none_or(|r| root_trouble(r).is_some()))
 }
 
 /// The boot in one sentence.

@@ -4,35 +4,127 @@
 //! What is modelled follows systemd.mount(5), systemd-fstab-generator(8) and
 //! 127 recorded boots of version 252 (test `truth_boots`).
 
+mod circle;
+mod duplicates;
 mod ending;
+mod generator;
+mod graph;
 mod settle;
+mod simulate;
+mod units;
+pub(super) mod version;
 
-use super::forecast::{EntryForecast, EntryState, Event, Forecast, Outcome};
+pub use units::{DropIn, Link, Tie, Unit, Units};
+
+use super::forecast::{EntryForecast, EntryState, Forecast, Outcome};
 use super::request::Request;
 use crate::record::{InitKind, Origin, Record};
-use crate::resolve::Index;
-use settle::Settled;
+use crate::resolve::{Index, Resolution, Source};
+use crate::timespan::parse_timespan;
+use duplicates::{PassedOver, passed_over};
+use graph::{Graph, World};
+use settle::{Played, Settled};
+use version::Version;
 
-/// `DefaultDeviceTimeoutSec` when nothing is configured.
+/// How long a lost device is waited for when nothing is configured.
 const DEVICE_TIMEOUT_S: f64 = 90.0;
 
+/// The units that the generator makes of a table.
+pub fn units(record: &Record, requests: &[Request<'_>]) -> Units {
+    made(record, requests, &passed_over(requests), true)
+}
+
+fn made(record: &Record, requests: &[Request<'_>], passed: &[Option<PassedOver>], whole: bool) -> Units {
+    let used = requests.iter().zip(passed).filter(|(_, p)| p.is_none()).map(|(r, _)| r);
+    generator::generate(used, Version::of(record), &generator::checkers(record), whole)
+}
+
 pub(super) fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) -> Forecast {
-    let configured = record.host.init.as_ref().and_then(|i| i.device_timeout_s);
-    let settled = settle::settle_all(requests, configured.unwrap_or(DEVICE_TIMEOUT_S));
-    let entries: Vec<EntryForecast> = requests.iter().zip(settled).map(|(r, s)| entry(r, s)).collect();
-    let read_only = ending::root_read_only(record, requests);
-    let (mut outcome, mut stall_s) = ending::outcome(requests, &entries, read_only);
+    let mut passed = passed_over(requests);
+    if let Some(why) = switched_off(record) {
+        let root = |r: &Request<'_>| r.is_root();
+        for (passed, _) in passed.iter_mut().zip(requests).filter(|(_, r)| !root(r)) {
+            *passed = Some(PassedOver { why: why.to_owned(), repeats: false });
+        }
+    }
+    let units = made(record, requests, &passed, false);
+    let used: Vec<bool> = passed.iter().map(Option::is_none).collect();
+    let world = World {
+        version: Version::of(record),
+        device_timeout: device_timeout(record),
+        has_checker: &generator::checkers(record),
+        lost: &|path| matches!(index.resolve(&Source::parse(path)), Resolution::Absent),
+    };
+    let graph = Graph::new(requests, &used, &units, &world);
+    let barred = graph.barred();
+    let mut started = graph.started(&barred);
+    let remounts = graph.find("local-fs.target").is_none_or(|id| started[id]);
+    let circle = circle::leave_out(&graph, requests.len(), &mut started);
+    let ends = simulate::simulate(&graph, requests, &started);
+    let played = Played {
+        requests,
+        graph: &graph,
+        started: &started,
+        barred: &barred,
+        ends: &ends,
+        passed_over: &passed,
+        circle: &circle,
+    };
+    let ending = ending::Ending::new(&played);
+    let settled = played.settled();
+    let entries: Vec<EntryForecast> =
+        requests.iter().zip(settled).enumerate().map(|(n, (r, s))| entry(n, r, s, &ending)).collect();
+    let read_only = ending::root_read_only(record, requests, remounts);
+    told(record, index, entries, read_only, &ending)
+}
+
+/// How long a lost device is waited for.
+fn device_timeout(record: &Record) -> f64 {
+    let init = record.host.init.as_ref();
+    let configured = match Version::of(record).has_device_timeout() {
+        true => init.and_then(|i| i.device_timeout_s),
+        false => init.and_then(|i| i.device_timeout_s.or(i.start_timeout_s)),
+    };
+    let on_line = setting(record, "systemd.default_device_timeout_sec").and_then(parse_timespan).flatten();
+    on_line.or(configured).unwrap_or(DEVICE_TIMEOUT_S)
+}
+
+/// A setting of the kernel's command line; the last one counts.
+fn setting<'r>(record: &'r Record, name: &str) -> Option<&'r str> {
+    let words = record.command_line.as_deref()?.split_whitespace();
+    words
+        .filter_map(|w| w.split_once('='))
+        .filter(|(key, _)| *key == name)
+        .map(|(_, value)| value)
+        .next_back()
+}
+
+/// Why the table as a whole is passed over, if the command line says so.
+fn switched_off(record: &Record) -> Option<&'static str> {
+    let off = matches!(setting(record, "fstab")?, "0" | "no" | "n" | "false" | "f" | "off");
+    off.then_some("fstab= on the kernel's command line switches the table off")
+}
+
+fn told(
+    record: &Record,
+    index: &Index<'_>,
+    entries: Vec<EntryForecast>,
+    read_only: bool,
+    ending: &ending::Ending,
+) -> Forecast {
+    let (mut outcome, mut stall_s) = ending.outcome(&entries, read_only);
     let mut events = ending::events(&entries, outcome, stall_s);
     if let Some(root) = ending::lost_root(record, index) {
         (outcome, stall_s) = (Outcome::NoRoot, Some(0.0));
         let what = format!("root={root} is not found: boot ends in the initramfs");
-        events = vec![Event { at_s: 0.0, unit: "/".to_owned(), what }];
+        events = vec![super::forecast::Event { at_s: 0.0, unit: "/".to_owned(), what }];
     }
     Forecast {
         init: init_name(record),
         outcome,
         reaches_login: outcome.reaches_login(),
         stall_s,
+        before_init_s: 0.0,
         verdict: ending::verdict(outcome, stall_s, &entries, read_only),
         root_read_only: read_only,
         assumed: assumed(record, &entries),
@@ -41,17 +133,20 @@ pub(super) fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'
     }
 }
 
-fn entry(request: &Request<'_>, settled: Settled) -> EntryForecast {
+fn entry(n: usize, request: &Request<'_>, settled: Settled, ending: &ending::Ending) -> EntryForecast {
+    let made = settled.state != EntryState::Ignored;
     EntryForecast {
         line: request.line(),
         source: request.entry.source.clone(),
         target: request.entry.target.clone(),
-        unit: settle::unit(request, &settled),
-        consequence: ending::consequence(request, &settled),
+        unit: if made { settle::unit(request).map(str::to_owned) } else { None },
+        consequence: ending.consequence(n, request, &settled),
         state: settled.state,
         stall_s: settled.at,
         why: settled.why,
         because_of: settled.because_of,
+        on_circle: settled.on_circle,
+        chain: Vec::new(),
     }
 }
 
@@ -79,4 +174,91 @@ fn assumed(record: &Record, entries: &[EntryForecast]) -> Vec<String> {
         assumed.push(format!("line {}: {}; it is taken to work", entry.line, entry.why));
     }
     assumed
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::{forecast, requests};
+    use super::*;
+    use crate::record::LocalUnit;
+    use crate::table::Table;
+
+    fn boot(record: &Record, table: &str) -> Forecast {
+        let index = Index::new(record);
+        forecast(record, &index, &requests(record, &index, &Table::parse(table)))
+    }
+
+    fn states(forecast: &Forecast) -> Vec<EntryState> {
+        forecast.entries.iter().map(|e| e.state).collect()
+    }
+
+    fn host() -> Record {
+        let mut record = Record::new("sounding");
+        record.devices = Some(Vec::new());
+        record
+    }
+
+    #[test]
+    fn a_manual_parent_is_pulled_in() {
+        use EntryState::{Blocked, Manual, Mounted, TimedOut};
+        let boot = |table: &str| states(&boot(&host(), table));
+        assert_eq!(boot("LABEL=a /srv/a ext4 noauto\ntmpfs /srv/a/b tmpfs\n"), [TimedOut, Blocked]);
+        assert_eq!(boot("LABEL=a /srv/a ext4 noauto\ntmpfs /srv/ab tmpfs\n"), [Manual, Mounted]);
+    }
+
+    #[test]
+    fn the_first_to_give_up_ends_a_chain() {
+        let table = "LABEL=a /srv/a ext4 x-systemd.device-timeout=30\nLABEL=b /srv/a/b ext4 defaults\n";
+        let forecast = boot(&host(), table);
+        assert_eq!((forecast.entries[1].stall_s, forecast.stall_s), (Some(30.0), Some(30.0)));
+    }
+
+    #[test]
+    fn large_circles_and_long_chains_end() {
+        let line = |n: usize| {
+            let all: Vec<String> = (0..20).map(|m| format!("x-systemd.requires-mounts-for=/m/{m}")).collect();
+            format!("tmpfs /m/{n} tmpfs {}\n", all.join(","))
+        };
+        let circle: String = (0..20).map(line).collect();
+        let states_of_circle = states(&boot(&host(), &circle));
+        assert!(states_of_circle.contains(&EntryState::Blocked) && states_of_circle.len() == 20);
+        let line = |n: usize| format!("tmpfs /m/{n} tmpfs x-systemd.requires-mounts-for=/m/{}\n", n + 1);
+        let chain: String = (0..5_000).map(line).collect();
+        assert!(states(&boot(&host(), &chain)).iter().all(|s| *s == EntryState::Mounted));
+    }
+
+    #[test]
+    fn drop_ins_change_single_settings() {
+        let mut record = host();
+        let unit = LocalUnit {
+            name: "srv-t.mount".into(),
+            drop_ins: true,
+            options: Some("size=lots".into()),
+            ..LocalUnit::default()
+        };
+        record.host.kernel = Some("6.1".into());
+        record.units = Some(vec![unit]);
+        assert_eq!(states(&boot(&record, "tmpfs /srv/t tmpfs size=1G\n")), [EntryState::Failed]);
+    }
+
+    #[test]
+    fn the_command_line_has_a_say() {
+        let mut record = host();
+        let table = "LABEL=a / ext4\nLABEL=b /srv/b ext4\n";
+        record.command_line = Some("ro fstab=no".into());
+        assert_eq!(states(&boot(&record, table))[1], EntryState::Ignored);
+        record.command_line = Some("rw systemd.default_device_timeout_sec=7".into());
+        assert_eq!(boot(&record, table).stall_s, Some(7.0));
+    }
+
+    #[test]
+    fn versions_differ() {
+        let at = |version: &str| {
+            let mut record = host();
+            record.host.init = Some(crate::record::Init::new(InitKind::Systemd, Some(version)));
+            let list = "x-systemd.wanted-by=multi-user.target,x-systemd.device-timeout=6";
+            boot(&record, &format!("LABEL=a /srv/a ext4 {list}\n")).stall_s
+        };
+        assert_eq!((at("252"), at("257")), (Some(6.0), Some(0.0)));
+    }
 }

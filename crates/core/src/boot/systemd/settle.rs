@@ -1,35 +1,13 @@
 //! What becomes of each entry, and when.
 
 use super::super::forecast::EntryState;
-use super::super::parse_timespan;
 use super::super::request::{Need, Request};
 use super::super::trial::{Cause, Trial};
-use super::super::unit_name::{mount_unit, swap_unit};
-use crate::path::folders_above;
+use super::duplicates::{PassedOver, is_api};
+use super::graph::{Graph, Role};
+use super::simulate::End;
 use crate::size::seconds;
 use crate::text::visible;
-use std::collections::HashMap;
-
-/// Folders that the init system mounts by itself; entries for them are not
-/// made into units.
-const API_FOLDERS: [&str; 12] = [
-    "/proc",
-    "/sys",
-    "/dev",
-    "/dev/pts",
-    "/dev/shm",
-    "/run",
-    "/sys/fs/cgroup",
-    "/sys/fs/pstore",
-    "/sys/fs/bpf",
-    "/sys/kernel/security",
-    "/sys/firmware/efi/efivars",
-    "/sys/fs/smackfs",
-];
-
-/// Entries that lie under each other deeper than this are taken as they are:
-/// no real table comes near it.
-const MAX_DEPTH: usize = 200;
 
 /// What came of one request, with the moment it was settled.
 #[derive(Debug, Clone)]
@@ -40,143 +18,169 @@ pub(super) struct Settled {
     pub why: String,
     /// The line of the entry that this one needs in vain.
     pub because_of: Option<usize>,
+    /// Whether it lies on a circle.
+    pub on_circle: bool,
     /// Whether what it asks for is there all the same: it repeats another.
     pub repeats: bool,
 }
 
 impl Settled {
     fn now(state: EntryState, why: impl Into<String>) -> Self {
-        Settled { state, at: Some(0.0), why: why.into(), because_of: None, repeats: false }
+        Settled { state, at: Some(0.0), why: why.into(), because_of: None, on_circle: false, repeats: false }
     }
 }
 
-/// Settles all requests of a table.
-pub(super) fn settle_all(requests: &[Request<'_>], device_timeout: f64) -> Vec<Settled> {
-    let mut board = Board::new(requests, device_timeout);
-    (0..requests.len()).for_each(|n| drop(board.settle(n, false, 0)));
-    board.settled.into_iter().flatten().collect()
+/// The played boot, from which entries are told.
+pub(super) struct Played<'a> {
+    pub requests: &'a [Request<'a>],
+    pub graph: &'a Graph<'a>,
+    pub started: &'a [bool],
+    /// Units that are switched off, and what requires them.
+    pub barred: &'a [bool],
+    pub ends: &'a [End],
+    pub passed_over: &'a [Option<PassedOver>],
+    /// The circle that each request lies on, as nodes.
+    pub circle: &'a [Option<Vec<usize>>],
 }
 
-struct Board<'a> {
-    requests: &'a [Request<'a>],
-    device_timeout: f64,
-    /// Why no unit is made for a request, if so, and whether it repeats the
-    /// one that is.
-    ignored: Vec<Option<(String, bool)>>,
-    by_target: HashMap<&'a str, usize>,
-    settled: Vec<Option<Settled>>,
-}
-
-impl<'a> Board<'a> {
-    fn new(requests: &'a [Request<'a>], device_timeout: f64) -> Self {
-        let ignored = passed_over(requests);
-        let counted = requests.iter().enumerate().filter(|(n, _)| ignored[*n].is_none());
-        let by_target = counted.filter_map(|(n, r)| Some((r.target.as_deref()?, n))).collect();
-        Board { requests, device_timeout, ignored, by_target, settled: vec![None; requests.len()] }
+impl Played<'_> {
+    /// What became of each request.
+    pub fn settled(&self) -> Vec<Settled> {
+        let mut all: Vec<Settled> = (0..self.requests.len()).map(|n| self.one(n)).collect();
+        self.spread_doubt(&mut all);
+        all
     }
 
-    /// Settles a request after those it lies under. `pulled` means another
-    /// entry needs it, so that `noauto` does not count.
-    fn settle(&mut self, n: usize, pulled: bool, depth: usize) -> Settled {
-        if let Some(done) = &self.settled[n]
-            && !(pulled && done.state == EntryState::Manual)
-        {
-            return done.clone();
-        }
-        let mut settled = self.alone(n, pulled);
-        // In place before the others are asked, so that a circle ends.
-        self.settled[n] = Some(settled.clone());
-        let tried = !matches!(settled.state, EntryState::Manual | EntryState::OnAccess | EntryState::Ignored);
-        if tried && depth < MAX_DEPTH {
-            for needed in self.needed_by(n) {
-                let below = self.settle(needed, true, depth + 1);
-                settled = after(settled, &below, self.requests[needed].line());
-            }
-            self.settled[n] = Some(settled.clone());
-        }
-        settled
-    }
-
-    /// What comes of a request when all it lies under is there.
-    fn alone(&self, n: usize, pulled: bool) -> Settled {
+    fn one(&self, n: usize) -> Settled {
         let request = &self.requests[n];
-        if let Some((why, repeats)) = &self.ignored[n] {
-            return Settled { repeats: *repeats, ..Settled::now(EntryState::Ignored, why.as_str()) };
+        if let Some(passed) = &self.passed_over[n] {
+            return Settled {
+                repeats: passed.repeats,
+                ..Settled::now(EntryState::Ignored, passed.why.as_str())
+            };
         }
         if request.local_unit.is_some_and(|u| u.masked) {
             return Settled::now(EntryState::Ignored, "its unit is switched off by a unit file");
         }
-        if is_api(request) || request.is_root() {
+        let Some(id) = self.graph.of_request[n] else { return already_there(request) };
+        if request.is_root() {
             return already_there(request);
         }
-        if request.automount && !pulled {
-            return Settled::now(EntryState::OnAccess, "mounted when somebody first touches it");
+        if let Some(circle) = &self.circle[n] {
+            let why = self.waits_in_circle(id, circle);
+            return match self.started[id] {
+                false => Settled { on_circle: true, ..Settled::now(EntryState::Blocked, why) },
+                true => Settled { on_circle: true, why, ..self.ended(n, id) },
+            };
         }
-        if request.noauto && !pulled {
-            return Settled::now(EntryState::Manual, "noauto: not mounted at boot");
+        if !self.started[id] {
+            return self.kept_off(id).unwrap_or_else(|| not_started(request));
         }
-        match &request.need {
-            Need::Missing(_) => {
-                let limit = self.timeout(request);
-                let name = visible(&request.entry.source);
-                let why = format!("no device answers to {name}; waits {}", seconds(limit));
-                Settled { at: limit, ..Settled::now(EntryState::TimedOut, why) }
+        self.ended(n, id)
+    }
+
+    fn ended(&self, n: usize, id: usize) -> Settled {
+        let end = self.ends[id];
+        match (end.at, end.there) {
+            (Some(at), true) => Settled { at: Some(at), ..there(&self.requests[n]) },
+            (Some(at), false) => self.fallen(n, at, end.because),
+            (None, _) => self.endless(n, id),
+        }
+    }
+
+    fn waits_in_circle(&self, id: usize, circle: &[usize]) -> String {
+        let lines = circle.iter().filter(|other| **other != id).filter_map(|other| self.line(*other));
+        let lines: Vec<String> = lines.map(|line| format!("line {line}")).collect();
+        match lines.is_empty() {
+            true => {
+                "waits for what itself waits for local-fs.target, which waits for it: that is left out, and \
+                     nothing waits for mounts then"
+                    .to_owned()
             }
-            // Whether the device is there or not, this cannot be mounted.
-            Need::Unknown(_) if matches!(request.trial, Trial::Fails(..)) => tried(request),
-            Need::Unknown(why) => Settled::now(EntryState::Unknown, why.as_str()),
-            Need::None | Need::Present(_) => tried(request),
-        }
-    }
-
-    fn timeout(&self, request: &Request<'_>) -> Option<f64> {
-        let option = request.entry.option("x-systemd.device-timeout");
-        match option.and_then(|o| o.value.as_deref()).and_then(parse_timespan) {
-            // Recorded: 0 waits without end, a value that is no time is passed over.
-            Some(limit) => limit.filter(|s| *s > 0.0),
-            None => Some(self.device_timeout),
-        }
-    }
-
-    /// The entries whose mounts this one lies under.
-    fn needed_by(&self, n: usize) -> Vec<usize> {
-        let paths = self.requests[n].lies_under();
-        let mut needed: Vec<usize> = paths
-            .iter()
-            .flat_map(|path| std::iter::once(path.as_str()).chain(folders_above(path)))
-            .filter_map(|folder| self.by_target.get(folder).copied())
-            .filter(|&other| other != n)
-            .collect();
-        needed.sort_unstable();
-        needed.dedup();
-        needed
-    }
-}
-
-/// Why no unit is made for each request: its target is no path, or an earlier
-/// line asks for the same place or the same swap.
-fn passed_over(requests: &[Request<'_>]) -> Vec<Option<(String, bool)>> {
-    let mut first: HashMap<String, (usize, String)> = HashMap::new();
-    let reason = |request: &Request<'_>| {
-        if request.lost {
-            return Some(("the line before holds a NUL byte, and swallows this one".to_owned(), false));
-        }
-        let (key, what) = match &request.target {
-            Some(target) => (target.clone(), visible(target).into_owned()),
-            None if request.entry.is_swap() => (format!("swap {}", request.source_path()), String::new()),
-            None => {
-                let why = "its target is no path; the init system passes the line over";
-                return Some((why.to_owned(), false));
+            false => {
+                format!("waits for {}, which waits for it: the last of them is left out", lines.join(", "))
             }
+        }
+    }
+
+    fn line(&self, id: usize) -> Option<usize> {
+        match self.graph.nodes[id].role {
+            Role::Entry(n) => Some(self.requests[n].line()),
+            _ => None,
+        }
+    }
+
+    /// It failed by itself, or fell with another.
+    fn fallen(&self, n: usize, at: f64, because: Option<usize>) -> Settled {
+        let request = &self.requests[n];
+        let settled = match because.map(|id| (id, self.graph.nodes[id].role)) {
+            Some((_, Role::Device { .. })) if !matches!(request.need, Need::Missing(_)) => {
+                let why = format!("a device that it requires does not come; waits {}", seconds(Some(at)));
+                Settled::now(EntryState::Blocked, why)
+            }
+            Some((_, Role::Device { .. })) => timed_out(request, Some(at)),
+            Some((id, Role::Entry(_))) => self.blocked(id, "which is not there"),
+            // The check falls with its device.
+            Some((id, Role::Check(_))) if self.ends[id].because.is_some() => timed_out(request, Some(at)),
+            Some((_, Role::Check(_))) | None => Settled::now(EntryState::Failed, failure(request)),
+            Some(_) => Settled::now(EntryState::Blocked, "a unit that it requires fails"),
         };
-        let here = (request.line(), request.source_path());
-        let (line, source) = first.entry(key).or_insert_with(|| here.clone());
-        (*line != here.0).then(|| match source == &here.1 {
-            true => (format!("line {line} already asks for the same"), true),
-            false => (format!("line {line} already mounts {what}; the first one counts"), false),
-        })
-    };
-    requests.iter().map(reason).collect()
+        Settled { at: Some(at), ..settled }
+    }
+
+    /// Its target is not started, because it requires a unit that is switched
+    /// off.
+    fn kept_off(&self, id: usize) -> Option<Settled> {
+        let line = self.requests[self.graph.kept_off(id, self.barred)?].line();
+        let why =
+            format!("the unit of line {line} is switched off, so that its target is not started at all");
+        Some(Settled { because_of: Some(line), ..Settled::now(EntryState::Blocked, why) })
+    }
+
+    /// It still waits when everything else is over.
+    fn endless(&self, n: usize, id: usize) -> Settled {
+        let node = &self.graph.nodes[id];
+        let hanging = |other: &&usize| self.started[**other] && self.ends[**other].at.is_none();
+        let settled = match node.after.iter().find(hanging) {
+            Some(other) if matches!(self.graph.nodes[*other].role, Role::Entry(_)) => {
+                self.blocked(*other, "which never comes")
+            }
+            _ => timed_out(&self.requests[n], None),
+        };
+        Settled { at: None, ..settled }
+    }
+
+    fn blocked(&self, id: usize, what: &str) -> Settled {
+        let line = self.line(id);
+        let why = format!("needs what line {} mounts, {what}", line.unwrap_or_default());
+        Settled { because_of: line, ..Settled::now(EntryState::Blocked, why) }
+    }
+
+    /// Entries that depend on one of which nothing certain is known are not
+    /// certain either.
+    fn spread_doubt(&self, all: &mut [Settled]) {
+        let mut open: Vec<usize> = (0..all.len()).filter(|n| all[*n].state == EntryState::Unknown).collect();
+        if open.is_empty() {
+            return;
+        }
+        let mut needing = vec![Vec::new(); self.graph.nodes.len()];
+        for (n, id) in self.graph.of_request.iter().enumerate() {
+            let requires = id.map(|id| self.graph.nodes[id].requires.as_slice()).unwrap_or_default();
+            requires.iter().for_each(|other| needing[*other].push(n));
+        }
+        while let Some(n) = open.pop() {
+            let Some(id) = self.graph.of_request[n] else { continue };
+            for &above in &needing[id] {
+                if matches!(all[above].state, EntryState::Mounted | EntryState::Active) {
+                    let line = self.requests[n].line();
+                    all[above].state = EntryState::Unknown;
+                    all[above].why = format!("depends on line {line}");
+                    all[above].because_of = Some(line);
+                    open.push(above);
+                }
+            }
+        }
+    }
 }
 
 /// Root and the API folders are mounted before the table is read; their
@@ -193,54 +197,44 @@ fn already_there(request: &Request<'_>) -> Settled {
     }
 }
 
-fn tried(request: &Request<'_>) -> Settled {
-    let there = if request.entry.is_swap() { EntryState::Active } else { EntryState::Mounted };
-    match &request.trial {
-        Trial::Works => Settled::now(there, ""),
-        Trial::Fails(_, why) => Settled::now(EntryState::Failed, why.as_str()),
-        Trial::Unknown(why) => Settled::now(EntryState::Unknown, why.as_str()),
+/// Nothing in the boot starts it.
+fn not_started(request: &Request<'_>) -> Settled {
+    if request.automount {
+        Settled::now(EntryState::OnAccess, "mounted when somebody first touches it")
+    } else if request.noauto {
+        Settled::now(EntryState::Manual, "noauto: not mounted at boot")
+    } else {
+        Settled::now(EntryState::Unknown, "it is started by a unit that is not known here")
     }
 }
 
-/// A request after one it lies under: it waits for it, and falls with it.
-fn after(own: Settled, below: &Settled, line: usize) -> Settled {
-    let later = own.at.zip(below.at).map(|(a, b)| a.max(b));
-    match below.state {
-        EntryState::TimedOut | EntryState::Failed | EntryState::Blocked => Settled {
-            state: EntryState::Blocked,
-            // Whichever gives up first ends it.
-            at: match own.state {
-                EntryState::TimedOut => own.at.into_iter().chain(below.at).min_by(f64::total_cmp),
-                _ => below.at,
-            },
-            why: format!("needs what line {line} mounts, which is not there"),
-            because_of: Some(line),
-            repeats: false,
-        },
-        EntryState::Unknown if own.state != EntryState::Failed => Settled {
-            state: EntryState::Unknown,
-            at: later,
-            why: format!("depends on line {line}"),
-            because_of: Some(line),
-            repeats: false,
-        },
-        _ => Settled { at: later, ..own },
+fn there(request: &Request<'_>) -> Settled {
+    let there = if request.entry.is_swap() { EntryState::Active } else { EntryState::Mounted };
+    match (&request.need, &request.trial) {
+        (Need::Unknown(why), _) | (_, Trial::Unknown(why)) => Settled::now(EntryState::Unknown, why.as_str()),
+        _ => Settled::now(there, ""),
+    }
+}
+
+fn timed_out(request: &Request<'_>, at: Option<f64>) -> Settled {
+    let name = visible(&request.entry.source);
+    let limit = request.device_limit().flatten().or(at);
+    let limit = if at.is_none() { None } else { limit };
+    let why = format!("no device answers to {name}; waits {}", seconds(limit));
+    Settled::now(EntryState::TimedOut, why)
+}
+
+fn failure(request: &Request<'_>) -> String {
+    match &request.trial {
+        Trial::Fails(_, why) => why.clone(),
+        _ => "it fails".to_owned(),
     }
 }
 
 /// The init system's name for a request; `None` when it makes no unit.
-pub(super) fn unit(request: &Request<'_>, settled: &Settled) -> Option<String> {
-    if settled.state == EntryState::Ignored || (is_api(request) && !request.is_root()) {
-        return None;
-    }
-    Some(match &request.target {
-        Some(target) => mount_unit(target),
-        None => swap_unit(&request.source_path()),
-    })
-}
-
-fn is_api(request: &Request<'_>) -> bool {
-    request.target.as_deref().is_some_and(|t| API_FOLDERS.contains(&t))
+pub(super) fn unit<'r>(request: &'r Request<'_>) -> Option<&'r str> {
+    let api = request.target.as_deref().is_some_and(|target| is_api(target) && target != "/");
+    (!api).then_some(request.unit.as_str())
 }
 
 /// Why the remount of root with the entry's options fails; its type is not
@@ -257,55 +251,5 @@ pub(super) fn root_trouble(request: &Request<'_>) -> Option<String> {
         }
         (_, Trial::Fails(Cause::Options, why)) => Some(format!("{why}; {left}")),
         _ => None,
-    }
-}
-
-#[cfg(test)]
-mod tests {
-    use super::super::super::requests;
-    use super::*;
-    use crate::record::Record;
-    use crate::resolve::Index;
-    use crate::table::Table;
-
-    fn settled(table: &str) -> Vec<Settled> {
-        let mut record = Record::new("sounding");
-        record.devices = Some(Vec::new());
-        let index = Index::new(&record);
-        settle_all(&requests(&record, &index, &Table::parse(table)), 90.0)
-    }
-
-    fn states(table: &str) -> Vec<EntryState> {
-        settled(table).into_iter().map(|s| s.state).collect()
-    }
-
-    #[test]
-    fn a_manual_parent_is_pulled_in() {
-        use EntryState::{Blocked, Manual, Mounted, TimedOut};
-        assert_eq!(states("LABEL=a /srv/a ext4 noauto\ntmpfs /srv/a/b tmpfs\n"), [TimedOut, Blocked]);
-        assert_eq!(states("LABEL=a /srv/a ext4 noauto\ntmpfs /srv/ab tmpfs\n"), [Manual, Mounted]);
-    }
-
-    #[test]
-    fn the_first_to_give_up_ends_a_chain() {
-        let table = "LABEL=a /srv/a ext4 x-systemd.device-timeout=30\nLABEL=b /srv/a/b ext4 defaults\n";
-        assert_eq!(settled(table)[1].at, Some(30.0));
-    }
-
-    #[test]
-    fn circles_end() {
-        let line = |n: usize| {
-            let all: Vec<String> = (0..20).map(|m| format!("x-systemd.requires-mounts-for=/m/{m}")).collect();
-            format!("tmpfs /m/{n} tmpfs {}\n", all.join(","))
-        };
-        let table: String = (0..20).map(line).collect();
-        assert!(states(&table).iter().all(|s| *s == EntryState::Mounted));
-    }
-
-    #[test]
-    fn long_chains_end() {
-        let line = |n: usize| format!("tmpfs /m/{n} tmpfs x-systemd.requires-mounts-for=/m/{}\n", n + 1);
-        let table: String = (0..20_000).map(line).collect();
-        assert_eq!(states(&table).len(), 20_000);
     }
 }

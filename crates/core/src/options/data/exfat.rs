@@ -4,16 +4,17 @@ use super::{Form, Opt, Spec, flag, number, octal, one_of, row, strict};
 pub const SPEC: Spec = strict(OPTIONS).one_by_one(5, 7);
 
 const OPTIONS: &[Opt] = &[
-    row("uid", Form::AnyUid, "owner of all files").until(6, 11),
-    row("uid", Form::Uid, "owner of all files").since(6, 11),
-    row("gid", Form::AnyUid, "group of all files").until(6, 11),
-    row("gid", Form::Uid, "group of all files").since(6, 11),
-    octal("umask", "permissions taken from files and folders"),
-    octal("dmask", "permissions taken from folders"),
-    octal("fmask", "permissions taken from files"),
-    octal("allow_utime", "who may change times"),
-    one_of("iocharset", super::CHARSETS, "character set of names"),
-    one_of("errors", &["continue", "panic", "remount-ro"], "what an error on disk does"),
+    row("uid", Form::AnyUid, "owner of all files").until(6, 11).default("who mounts it: root at boot"),
+    row("uid", Form::Uid, "owner of all files").since(6, 11).default("who mounts it: root at boot"),
+    row("gid", Form::AnyUid, "group of all files").until(6, 11).default("who mounts it: root at boot"),
+    row("gid", Form::Uid, "group of all files").since(6, 11).default("who mounts it: root at boot"),
+    octal("umask", "permissions taken from files and folders").default("022 at boot"),
+    octal("dmask", "permissions taken from folders").default("umask"),
+    octal("fmask", "permissions taken from files").default("umask"),
+    octal("allow_utime", "who may change times").default("022 less dmask"),
+    one_of("iocharset", super::CHARSETS, "character set of names").default("utf8"),
+    one_of("errors", &["continue", "panic", "remount-ro"], "what an error on disk does")
+        .default("remount-ro"),
     flag("discard", "tells the disk at once what is free"),
     flag("keep_last_dots", "names may end with dots").since(5, 18),
     flag("sys_tz", "times on disk are in the system's time zone").since(5, 17),

@@ -13,10 +13,11 @@ const CHECKPOINT: Form = Form::Shaped(
 );
 
 const OPTIONS: &[Opt] = &[
-    one_of("background_gc", &["on", "off", "sync"], "cleaning in idle times"),
+    one_of("background_gc", &["on", "off", "sync"], "cleaning in idle times").default("on"),
     flag("gc_merge", "cleaning in one thread").since(5, 13),
     flag("nogc_merge", "cleaning where it is needed").since(5, 13),
-    flag("disable_roll_forward", "no recovery of synced data"),
+    flag("disable_roll_forward", "no recovery of synced data")
+        .caution("what was synced last is lost after a crash"),
     flag("discard", "tells the disk what is free"),
     flag("nodiscard", "does not tell"),
     flag("heap", "former placement of data").idle_since(6, 10),
@@ -25,7 +26,7 @@ const OPTIONS: &[Opt] = &[
     flag("nouser_xattr", "no extended attributes of users"),
     flag("acl", "POSIX access lists"),
     flag("noacl", "no POSIX access lists"),
-    one_of("active_logs", &["2", "4", "6"], "logs written at the same time"),
+    one_of("active_logs", &["2", "4", "6"], "logs written at the same time").default("6"),
     flag("disable_ext_identify", "does not treat some file names as cold data"),
     flag("inline_xattr", "attributes inside inodes"),
     flag("noinline_xattr", "attributes outside inodes"),
@@ -35,7 +36,8 @@ const OPTIONS: &[Opt] = &[
     flag("noinline_dentry", "small folders outside inodes"),
     flag("flush_merge", "gathers cache flushes"),
     flag("noflush_merge", "does not gather cache flushes"),
-    flag("nobarrier", "no flushes: a power cut may destroy data"),
+    flag("nobarrier", "no flushes: a power cut may destroy data")
+        .caution("only where the disk's cache survives a power cut"),
     flag("barrier", "flushes; the default").since(5, 18),
     flag("fastboot", "quick mounting at the price of checkpoints"),
     flag("extent_cache", "remembers where extents lie"),
@@ -45,7 +47,7 @@ const OPTIONS: &[Opt] = &[
     number("reserve_root", 0, i32::MAX as i64, "blocks kept for root"),
     row("resuid", Form::Id, "who may use the reserve"),
     row("resgid", Form::Id, "which group may use the reserve"),
-    row("mode", Form::OneOf(&["adaptive", "lfs"]), "how blocks are chosen").until(5, 16),
+    row("mode", Form::OneOf(&["adaptive", "lfs"]), "how blocks are chosen").until(5, 16).default("adaptive"),
     row(
         "mode",
         Form::OneOf(&["adaptive", "lfs", "fragment:segment", "fragment:block"]),
@@ -65,15 +67,15 @@ const OPTIONS: &[Opt] = &[
     row("grpjquota", Form::Any, "file with group quotas"),
     row("prjjquota", Form::Any, "file with project quotas"),
     one_of("jqfmt", &["vfsold", "vfsv0", "vfsv1"], "format of quotas"),
-    one_of("alloc_mode", &["reuse", "default"], "where new data goes"),
-    one_of("fsync_mode", &["posix", "strict", "nobarrier"], "what fsync promises"),
+    one_of("alloc_mode", &["reuse", "default"], "where new data goes").default("default"),
+    one_of("fsync_mode", &["posix", "strict", "nobarrier"], "what fsync promises").default("posix"),
     flag("inlinecrypt", "encryption by the disk controller").idle(),
-    row("checkpoint", CHECKPOINT, "whether checkpoints are made"),
+    row("checkpoint", CHECKPOINT, "whether checkpoints are made").default("enable"),
     flag("checkpoint_merge", "checkpoints in one thread").since(5, 12),
     flag("nocheckpoint_merge", "checkpoints where they are needed").since(5, 12),
     one_of("whint_mode", &["off", "user-based", "fs-based"], "leave it out").until(5, 19),
-    row("compress_algorithm", Form::Text, "algorithm of compression"),
-    number("compress_log_size", 0, i32::MAX as i64, "size of compressed clusters"),
+    row("compress_algorithm", Form::Text, "algorithm of compression").default("lz4"),
+    number("compress_log_size", 0, i32::MAX as i64, "size of compressed clusters").default("2"),
     row("compress_extension", Form::Text, "which files are compressed"),
     row("nocompress_extension", Form::Text, "which files are not").since(5, 15),
     flag("compress_chksum", "checksums of compressed clusters").since(5, 11),
@@ -82,7 +84,9 @@ const OPTIONS: &[Opt] = &[
     flag("atgc", "cleaning by age").since(5, 10),
     one_of("discard_unit", &["block", "segment", "section"], "how much is told at once").since(5, 15),
     one_of("memory", &["normal", "low"], "how much memory is used").since(6, 0),
-    one_of("errors", &["remount-ro", "continue", "panic"], "what an error on disk does").since(6, 5),
+    one_of("errors", &["remount-ro", "continue", "panic"], "what an error on disk does")
+        .since(6, 5)
+        .default("continue"),
 ];
 
 /// What a file system made for compression takes; others pass it over.

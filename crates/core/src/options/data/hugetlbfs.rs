@@ -17,15 +17,16 @@ fn whole(list: &List<'_>) -> Option<(usize, String)> {
 }
 
 const OPTIONS: &[Opt] = &[
-    row("size", Form::Size, "largest size"),
+    row("size", Form::Size, "largest size").default("no limit"),
     row("min_size", Form::Size, "memory kept ready"),
-    row("pagesize", SIZE, "size of its pages; the processor decides which exist"),
+    row("pagesize", SIZE, "size of its pages; the processor decides which exist")
+        .default("the kernel's usual huge page"),
     row(
         "nr_inodes",
         Form::Shaped(|v| v != "0" && Form::Size.objection(Some(v)).is_none(), "a number from 1"),
         "most files",
     ),
-    octal("mode", "permissions of its root folder"),
+    octal("mode", "permissions of its root folder").default("0755"),
     row("uid", Form::Uid, "owner of its root folder"),
     row("gid", Form::Uid, "group of its root folder"),
 ];

@@ -4,13 +4,13 @@ use super::{Form, Opt, Spec, flag, number, one_of, row, strict};
 pub const SPEC: Spec = strict(OPTIONS).one_by_one(6, 11);
 
 const OPTIONS: &[Opt] = &[
-    row("uid", Form::Id, "owner of all files").until(5, 16),
-    row("uid", Form::DecimalUid, "owner of all files").since(5, 16),
-    row("gid", Form::Id, "group of all files").until(5, 16),
-    row("gid", Form::DecimalUid, "group of all files").since(5, 16),
+    row("uid", Form::Id, "owner of all files").until(5, 16).default("0"),
+    row("uid", Form::DecimalUid, "owner of all files").since(5, 16).default("0"),
+    row("gid", Form::Id, "group of all files").until(5, 16).default("0"),
+    row("gid", Form::DecimalUid, "group of all files").since(5, 16).default("0"),
     number("mode", 0, i32::MAX as i64, "permissions of files, as a plain number"),
     number("dmode", 0, i32::MAX as i64, "permissions of folders, as a plain number"),
-    flag("norock", "without Rock Ridge names"),
+    flag("norock", "without Rock Ridge names").caution("owners and permissions are not seen"),
     flag("nojoliet", "without Joliet names"),
     flag("unhide", "shows hidden files"),
     flag("hide", "does not show hidden files"),
@@ -20,12 +20,12 @@ const OPTIONS: &[Opt] = &[
     flag("nocompress", "does not unpack compressed files"),
     flag("overriderockperm", "mode and dmode count for Rock Ridge too"),
     one_of("iocharset", super::CHARSETS, "character set of names"),
-    one_of("map", &["o", "n", "a", "off", "normal", "acorn"], "how names are changed"),
+    one_of("map", &["o", "n", "a", "off", "normal", "acorn"], "how names are changed").default("normal"),
     one_of("check", &["r", "s", "relaxed", "strict"], "how strict names are"),
     row("conv", Form::OneOf(&["a", "b", "m", "t", "auto", "binary", "mtext", "text"]), "leave it out")
         .until(6, 11),
     row("conv", Form::Text, "leave it out").since(6, 11),
-    one_of("block", &["512", "1024", "2048"], "block size"),
+    one_of("block", &["512", "1024", "2048"], "block size").default("2048"),
     number("session", 0, 99, "session of the disc"),
     number("sbsector", 0, u32::MAX as i64, "where the volume begins"),
 ];

@@ -21,8 +21,9 @@ const OPTIONS: &[Opt] = &[
     ),
     row("resize", Form::OneOf(&["0"]), "makes it larger, on a remount only"),
     flag("integrity", "writes the journal; the default"),
-    flag("nointegrity", "writes no journal: for restoring only"),
-    one_of("errors", &["continue", "panic", "remount-ro"], "what an error on disk does"),
+    flag("nointegrity", "writes no journal: for restoring only").caution("only for restoring from a backup"),
+    one_of("errors", &["continue", "panic", "remount-ro"], "what an error on disk does")
+        .default("remount-ro"),
     flag("quota", "quotas for users"),
     flag("noquota", "no quotas"),
     flag("usrquota", "quotas for users"),

@@ -107,3 +107,8 @@ pub const NOTHING: Spec = strict(&[]).one_by_one(5, 1);
 
 /// devtmpfs is mounted already; it takes what tmpfs takes.
 pub const DEVTMPFS: Spec = super::tmpfs::SPEC;
+
+/// A folder shown at a second place: no file system reads the options, only
+/// the flags that every type takes have a say. Recorded: words that nobody
+/// knows are passed over.
+pub const BIND: Spec = strict(&[]).strict_since(99, 0).source("mount(8); recorded on kernel 6.18");

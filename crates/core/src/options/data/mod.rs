@@ -2,20 +2,27 @@
 //! the manual pages mount(8), ext4(5), xfs(5), btrfs(5), tmpfs(5), swapon(8),
 //! systemd.mount(5), and recorded answers of real kernels.
 
+mod bcachefs;
 mod btrfs;
+mod ceph;
+mod cifs;
 mod common;
 mod devpts;
 mod erofs;
 mod exfat;
 mod ext4;
 mod f2fs;
+mod fuse;
 mod hugetlbfs;
+mod init;
 mod iso9660;
 mod jfs;
 mod kernel;
 mod msdos;
 mod network;
+mod nfs;
 mod nilfs2;
+mod ntfs;
 mod ntfs3;
 mod overlay;
 mod proc;
@@ -30,16 +37,18 @@ mod xfs;
 pub use common::COMMON;
 
 use super::form::{decimal, number as number_value, octal as octal_value, size_bytes as size_value};
-use super::{Form, KernelVersion, List, Opt, Spec};
+use super::{Form, KernelVersion, List, Opt, Reader, Spec};
 
 /// The types with their options, by name.
 pub const SPECS: &[(&str, Spec)] = &[
     ("9p", network::P9),
+    ("bcachefs", bcachefs::SPEC),
     ("bpf", kernel::BPF),
     ("btrfs", btrfs::SPEC),
+    ("ceph", ceph::SPEC),
     ("cgroup", kernel::CGROUP),
     ("cgroup2", kernel::CGROUP2),
-    ("cifs", network::CIFS),
+    ("cifs", cifs::SPEC),
     ("configfs", kernel::NOTHING),
     ("debugfs", kernel::DEBUGFS),
     ("devpts", devpts::SPEC),
@@ -50,14 +59,19 @@ pub const SPECS: &[(&str, Spec)] = &[
     ("ext3", ext4::EXT3),
     ("ext4", ext4::SPEC),
     ("f2fs", f2fs::SPEC),
+    ("fuse", fuse::SPEC),
+    ("fuseblk", fuse::SPEC),
     ("hugetlbfs", hugetlbfs::SPEC),
     ("iso9660", iso9660::SPEC),
     ("jfs", jfs::SPEC),
     ("mqueue", kernel::NOTHING),
     ("msdos", msdos::SPEC),
-    ("nfs", network::NFS),
-    ("nfs4", network::NFS),
+    ("nfs", nfs::SPEC),
+    ("nfs4", nfs::SPEC),
     ("nilfs2", nilfs2::SPEC),
+    ("none", kernel::BIND),
+    ("ntfs", ntfs::ANY),
+    ("ntfs-3g", ntfs::SPEC),
     ("ntfs3", ntfs3::SPEC),
     ("overlay", overlay::SPEC),
     ("proc", proc::SPEC),
@@ -65,7 +79,7 @@ pub const SPECS: &[(&str, Spec)] = &[
     ("ramfs", kernel::RAMFS),
     ("reiserfs", reiserfs::SPEC),
     ("securityfs", kernel::NOTHING),
-    ("smb3", network::CIFS),
+    ("smb3", cifs::SPEC),
     ("squashfs", squashfs::SPEC),
     ("swap", swap::SPEC),
     ("sysfs", kernel::NOTHING),
@@ -79,7 +93,14 @@ pub const SPECS: &[(&str, Spec)] = &[
 
 /// The options of a type.
 pub fn spec(fstype: &str) -> Option<&'static Spec> {
+    // Each program behind fuse has words of its own beside these.
+    let fstype =
+        fstype.split_once('.').map_or(fstype, |(kind, _)| if is_fuse(kind) { "fuse" } else { fstype });
     SPECS.binary_search_by_key(&fstype, |(name, _)| *name).ok().map(|n| &SPECS[n].1)
+}
+
+fn is_fuse(kind: &str) -> bool {
+    matches!(kind, "fuse" | "fuseblk")
 }
 
 /// Character sets that kernels come with (fs/nls).
@@ -144,9 +165,23 @@ const CODEPAGES: &[&str] = &[
 /// Former conversions of text.
 const CONVERSIONS: &[&str] = &["b", "t", "a", "binary", "text", "auto"];
 
+/// Most types: from the parsers, and held against recordings.
+const RECORDED: &str =
+    "the parser in the kernel's source; recorded answers of kernels 5.10, 6.1, 6.12 and 6.18";
+/// Types that were not in the recordings.
+const UNRECORDED: &str = "the parser in the kernel's source and its documentation; not recorded";
+
 /// A type that refuses what it does not know.
 const fn strict(rows: &'static [Opt]) -> Spec {
-    Spec { rows, one_by_one: None, strict: KernelVersion(0, 0), whole: |_| None }
+    Spec {
+        rows,
+        one_by_one: None,
+        strict: KernelVersion(0, 0),
+        whole: |_| None,
+        open: false,
+        reader: Reader::Kernel,
+        source: RECORDED,
+    }
 }
 
 impl Spec {
@@ -160,13 +195,38 @@ impl Spec {
         Spec { strict: KernelVersion(major, minor), ..self }
     }
 
+    /// Whose options others may extend.
+    const fn open(self) -> Spec {
+        Spec { open: true, ..self }
+    }
+
+    const fn by(self, reader: Reader) -> Spec {
+        Spec { reader, ..self }
+    }
+
+    const fn source(self, source: &'static str) -> Spec {
+        Spec { source, ..self }
+    }
+
     const fn whole(self, whole: fn(&List<'_>) -> Option<(usize, String)>) -> Spec {
         Spec { whole, ..self }
     }
 }
 
 const fn row(name: &'static str, form: Form, meaning: &'static str) -> Opt {
-    Opt { name, form, since: None, until: None, idle: None, meaning }
+    Opt {
+        name,
+        form,
+        since: None,
+        until: None,
+        idle: None,
+        meaning,
+        default: "",
+        implies: &[],
+        excludes: &[],
+        caution: "",
+        reader: None,
+    }
 }
 
 const fn since(major: u16, minor: u16, row: Opt) -> Opt {
@@ -210,5 +270,25 @@ impl Opt {
     /// Taken, and without effect from this kernel on.
     const fn idle_since(self, major: u16, minor: u16) -> Opt {
         Opt { idle: Some(KernelVersion(major, minor)), ..self }
+    }
+
+    const fn default(self, default: &'static str) -> Opt {
+        Opt { default, ..self }
+    }
+
+    const fn implies(self, implies: &'static [&'static str]) -> Opt {
+        Opt { implies, ..self }
+    }
+
+    const fn excludes(self, excludes: &'static [&'static str]) -> Opt {
+        Opt { excludes, ..self }
+    }
+
+    const fn caution(self, caution: &'static str) -> Opt {
+        Opt { caution, ..self }
+    }
+
+    const fn by(self, reader: Reader) -> Opt {
+        Opt { reader: Some(reader), ..self }
     }
 }

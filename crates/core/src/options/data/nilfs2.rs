@@ -4,11 +4,12 @@ use super::{List, Opt, Spec, flag, number, one_of, strict};
 pub const SPEC: Spec = strict(OPTIONS).one_by_one(6, 10).whole(whole);
 
 const OPTIONS: &[Opt] = &[
-    flag("barrier", "flush the disk's cache; the default"),
+    flag("barrier", "flush the disk's cache; the default").default("on"),
     flag("nobarrier", "no flushes: a power cut may destroy data"),
-    one_of("errors", &["continue", "panic", "remount-ro"], "what an error on disk does"),
-    one_of("order", &["relaxed", "strict"], "in which order data are written"),
-    flag("norecovery", "no recovery: for reading only"),
+    one_of("errors", &["continue", "panic", "remount-ro"], "what an error on disk does")
+        .default("remount-ro"),
+    one_of("order", &["relaxed", "strict"], "in which order data are written").default("relaxed"),
+    flag("norecovery", "no recovery: for reading only").excludes(&["rw"]),
     flag("discard", "tells the disk at once what is free"),
     flag("nodiscard", "does not tell"),
     number("cp", 0, i64::MAX, "the checkpoint that is shown; read-only"),

@@ -8,14 +8,16 @@ const PERMISSIONS: Form =
     Form::Shaped(|v| octal_value(v).is_some_and(|n| n <= 0o7777), "permission bits in octal, up to 7777");
 
 const OPTIONS: &[Opt] = &[
-    row("uid", Form::Uid, "owner of all files"),
-    row("gid", Form::Uid, "group of all files"),
-    row("umask", PERMISSIONS, "permissions taken from all"),
-    row("dmask", PERMISSIONS, "permissions taken from folders"),
-    row("fmask", PERMISSIONS, "permissions taken from files"),
-    one_of("iocharset", super::CHARSETS, "character set of names"),
+    row("uid", Form::Uid, "owner of all files").default("who mounts it: root at boot"),
+    row("gid", Form::Uid, "group of all files").default("who mounts it: root at boot"),
+    row("umask", PERMISSIONS, "permissions taken from all").default("022 at boot"),
+    row("dmask", PERMISSIONS, "permissions taken from folders").default("umask"),
+    row("fmask", PERMISSIONS, "permissions taken from files").default("umask"),
+    one_of("iocharset", super::CHARSETS, "character set of names")
+        .default("as the kernel was built, mostly utf8"),
     flag("discard", "tells the disk at once what is free"),
-    flag("force", "mounts although it is marked as dirty"),
+    flag("force", "mounts although it is marked as dirty")
+        .caution("Windows left it unfinished: writing may destroy files; run Windows' own check first"),
     flag("sparse", "new files may have holes"),
     flag("nohidden", "does not show hidden files"),
     flag("hide_dot_files", "files that begin with a dot are hidden").since(6, 0),

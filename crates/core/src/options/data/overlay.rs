@@ -6,21 +6,30 @@ pub const SPEC: Spec = strict(OPTIONS).one_by_one(6, 5).whole(whole);
 const SWITCH: &[&str] = &["on", "off"];
 
 const OPTIONS: &[Opt] = &[
-    row("lowerdir", Form::Text, "the folders below, the uppermost first"),
+    row("lowerdir", Form::Text, "the folders below, the uppermost first")
+        .caution("a comma or colon in a path has to be written with a backslash"),
     row("lowerdir+", Form::Text, "one more folder below").since(6, 7),
     row("datadir+", Form::Text, "one more folder of data below").since(6, 7),
-    row("upperdir", Form::Text, "the folder that takes what is written"),
+    row("upperdir", Form::Text, "the folder that takes what is written").implies(&["workdir"]),
     row("workdir", Form::Text, "an empty folder beside upperdir"),
-    one_of("redirect_dir", &["on", "off", "follow", "nofollow"], "whether folders can be renamed"),
-    one_of("index", SWITCH, "keeps hard links together"),
-    one_of("nfs_export", SWITCH, "for export over NFS"),
-    one_of("xino", &["on", "off", "auto"], "inode numbers that do not collide"),
-    one_of("metacopy", SWITCH, "copies attributes before data"),
+    one_of("redirect_dir", &["on", "off", "follow", "nofollow"], "whether folders can be renamed")
+        .default("as the kernel was built"),
+    one_of("index", SWITCH, "keeps hard links together").default("as the kernel was built"),
+    one_of("nfs_export", SWITCH, "for export over NFS").excludes(&["metacopy=on"]).implies(&["index"]),
+    one_of("xino", &["on", "off", "auto"], "inode numbers that do not collide")
+        .default("as the kernel was built"),
+    one_of("metacopy", SWITCH, "copies attributes before data")
+        .default("as the kernel was built")
+        .implies(&["redirect_dir"]),
     one_of("uuid", SWITCH, "identity of the whole").since(5, 13).until(6, 6),
     one_of("uuid", &["on", "off", "null", "auto"], "identity of the whole").since(6, 6),
     one_of("verity", &["off", "on", "require"], "checks data by their digests").since(6, 6),
-    flag("volatile", "writes are not synced: a crash loses the whole upper folder").since(5, 10),
-    flag("userxattr", "attributes of users in place of trusted ones").since(5, 11),
+    flag("volatile", "writes are not synced: a crash loses the whole upper folder")
+        .since(5, 10)
+        .caution("after a crash the upper folder has to be thrown away"),
+    flag("userxattr", "attributes of users in place of trusted ones")
+        .since(5, 11)
+        .excludes(&["metacopy=on", "redirect_dir=on"]),
     flag("default_permissions", "permissions are checked here"),
     flag("override_creds", "works with the rights of who mounted it").since(6, 15),
     flag("nooverride_creds", "works with the rights of who asks").since(6, 15),

@@ -39,22 +39,23 @@ fn whole(list: &List<'_>) -> Option<(usize, String)> {
 }
 
 const OPTIONS: &[Opt] = &[
-    row("size", Form::Size, "largest size; half of memory by default"),
+    row("size", Form::Size, "largest size; half of memory by default").default("50%"),
     row(
         "nr_blocks",
         Form::Shaped(|v| !v.ends_with('%') && Form::Size.objection(Some(v)).is_none(), "a size"),
         "largest size in blocks",
     ),
-    row("nr_inodes", Form::Size, "most files"),
-    row("mode", Form::Octal, "permissions of its root folder"),
-    row("uid", Form::Uid, "owner of its root folder"),
-    row("gid", Form::Uid, "group of its root folder"),
-    row("huge", Form::OneOf(&["never", "always", "within_size", "advise", "deny", "force"]), "huge pages"),
-    row("mpol", POLICY, "placement in memory nodes"),
+    row("nr_inodes", Form::Size, "most files").default("one for two pages of memory"),
+    row("mode", Form::Octal, "permissions of its root folder").default("1777"),
+    row("uid", Form::Uid, "owner of its root folder").default("0"),
+    row("gid", Form::Uid, "group of its root folder").default("0"),
+    row("huge", Form::OneOf(&["never", "always", "within_size", "advise", "deny", "force"]), "huge pages")
+        .default("never"),
+    row("mpol", POLICY, "placement in memory nodes").default("that of the process"),
     row("inode32", Form::Flag, "inode numbers within 32 bits"),
     row("inode64", Form::Flag, "inode numbers of any size"),
     since(6, 4, row("noswap", Form::Flag, "is never swapped out")),
-    since(6, 6, row("quota", Form::Flag, "quotas")),
+    since(6, 6, row("quota", Form::Flag, "quotas")).implies(&["usrquota", "grpquota"]),
     since(6, 6, row("usrquota", Form::Flag, "quotas for users")),
     since(6, 6, row("grpquota", Form::Flag, "quotas for groups")),
     since(6, 6, row("usrquota_block_hardlimit", Form::Size, "limit for users")),
@@ -62,5 +63,5 @@ const OPTIONS: &[Opt] = &[
     since(6, 6, row("grpquota_block_hardlimit", Form::Size, "limit for groups")),
     since(6, 6, row("grpquota_inode_hardlimit", Form::Size, "limit for groups")),
     since(6, 13, row("casefold", Form::FlagOrAny, "folders may ignore case")),
-    since(6, 13, row("strict_encoding", Form::Flag, "names must be valid")),
+    since(6, 13, row("strict_encoding", Form::Flag, "names must be valid")).implies(&["casefold"]),
 ];

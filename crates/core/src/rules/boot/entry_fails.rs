@@ -42,16 +42,17 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             _ => FieldName::Source,
         };
         let mut finding = case.failure(&RULE, request, field);
-        finding.message = sentence(&fate.why);
+        finding.message = format!("{}.", capital(&fate.why));
         finding.remedy = remedy(fate.because_of);
         findings.push(finding);
     }
 }
 
-fn sentence(why: &str) -> String {
+/// The text with a capital letter in front.
+pub(in crate::rules) fn capital(why: &str) -> String {
     let mut chars = why.chars();
     let first = chars.next().map(|c| c.to_uppercase().to_string()).unwrap_or_default();
-    format!("{first}{}.", chars.as_str())
+    format!("{first}{}", chars.as_str())
 }
 
 fn remedy(because_of: Option<usize>) -> String {

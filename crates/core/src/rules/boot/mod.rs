@@ -1,6 +1,15 @@
 //! What entries mean to the boot.
 
+pub(super) mod array_not_declared;
+pub(super) mod automount_vital;
+pub(super) mod crypt_mapping_missing;
+pub(super) mod device_timeout_value;
 pub(super) mod entry_fails;
+pub(super) mod netdev_missing;
 pub(super) mod nofail_missing;
+pub(super) mod nofail_on_vital;
+pub(super) mod order_cycle;
+pub(super) mod requires_unknown_unit;
+pub(super) mod resume_stale;
 pub(super) mod root_unknown;
 pub(super) mod unit_overrides_entry;

@@ -53,12 +53,22 @@ pub(in crate::rules) fn required_data<'c, 'a>(
 
 /// The edit that adds nofail to the options, where the line has any.
 pub(in crate::rules) fn add_nofail(case: &Case<'_>, request: &Request<'_>, safe: bool) -> Option<Fix> {
+    add_option(case, request, "nofail", safe)
+}
+
+/// The edit that adds an option, where the line has any.
+pub(in crate::rules) fn add_option(
+    case: &Case<'_>,
+    request: &Request<'_>,
+    option: &str,
+    safe: bool,
+) -> Option<Fix> {
     let span = request.entry.span(FieldName::Options)?;
     let columns = case.table.columns(case.table.line(request.line())?, span);
     let options = String::from_utf8_lossy(case.table.slice(span)).into_owned();
-    let text = if options == "defaults" { "nofail".to_owned() } else { format!("{options},nofail") };
+    let text = if options == "defaults" { option.to_owned() } else { format!("{options},{option}") };
     let edit = Edit { line: request.line(), columns, text };
-    Some(Fix { title: "add nofail".to_owned(), edits: vec![edit], safe })
+    Some(Fix { title: format!("add {option}"), edits: vec![edit], safe })
 }
 
 /// Whether the system lives on it; without it stopping is right.

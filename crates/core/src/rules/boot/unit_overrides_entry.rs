@@ -25,11 +25,15 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let mut finding = case.finding(&RULE, request, FieldName::Target);
         case.judge(&mut finding, request);
         let path = visible(&unit.path).into_owned();
-        finding.message = match unit.masked {
-            true => format!("{path} switches this entry off."),
-            false => format!("{path} takes this entry's place."),
+        finding.message = match (unit.masked, unit.drop_ins) {
+            (true, _) => format!("{path} switches this entry off."),
+            (false, true) => format!("Files in {path} change settings of this entry."),
+            (false, false) => format!("{path} takes this entry's place."),
         };
-        if !unit.masked {
+        if unit.drop_ins {
+            finding.why =
+                format!("The boot follows the files where they differ from this line. {}", finding.why);
+        } else if !unit.masked {
             let what = unit.what.as_deref().unwrap_or("nothing");
             finding.why =
                 format!("The boot mounts {}, whatever this line says. {}", visible(what), finding.why);
@@ -62,7 +66,12 @@ mod tests {
         let found = findings_on(&record, &table);
         assert_eq!(found.iter().filter(|f| f.consequence <= Consequence::Missing).count(), 0, "{found:#?}");
         assert!(found.iter().any(|f| f.rule == "unit-overrides-entry"));
-        record.units.as_mut().unwrap()[0].masked = true;
+        let unit = &mut record.units.as_mut().unwrap()[0];
+        unit.drop_ins = true;
+        let said = findings_on(&record, &table).into_iter().find(|f| f.rule == "unit-overrides-entry");
+        assert!(said.unwrap().message.contains("change settings"));
+        let unit = &mut record.units.as_mut().unwrap()[0];
+        (unit.masked, unit.drop_ins) = (true, false);
         let found = findings_on(&record, &table);
         assert_eq!(found[0].consequence, Consequence::Missing);
     }

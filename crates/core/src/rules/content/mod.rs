@@ -7,6 +7,7 @@ pub(super) mod feature_unsupported;
 pub(super) mod helper_missing;
 pub(super) mod needs_repair;
 pub(super) mod not_mountable;
+pub(super) mod subvolume_missing;
 pub(super) mod type_mismatch;
 pub(super) mod type_retired;
 pub(super) mod type_unknown;

@@ -48,7 +48,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
 
 /// The edit that takes one option out of the list, with its comma; a list of
 /// one becomes `defaults`.
-pub(super) fn removal(case: &Case<'_>, request: &Request<'_>, index: usize) -> Option<Fix> {
+pub(in crate::rules) fn removal(case: &Case<'_>, request: &Request<'_>, index: usize) -> Option<Fix> {
     let options = &request.entry.options;
     let span = options[index].span;
     let (from, to) = match (index.checked_sub(1).map(|i| options[i].span), options.get(index + 1)) {

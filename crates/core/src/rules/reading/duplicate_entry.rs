@@ -20,12 +20,12 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    let mut firsts: HashMap<(String, Option<&str>), usize> = HashMap::new();
+    let mut firsts: HashMap<(&str, Option<&str>), usize> = HashMap::new();
     for request in case.requests {
         if request.target.is_none() && !request.entry.is_swap() {
             continue;
         }
-        let key = (request.source_path(), request.target.as_deref());
+        let key = (request.path.as_str(), request.target.as_deref());
         match firsts.get(&key) {
             Some(first) => findings.push(finding(case, request, *first)),
             None => drop(firsts.insert(key, request.line())),

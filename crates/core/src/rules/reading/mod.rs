@@ -98,6 +98,7 @@ fn failing_field(request: &Request<'_>) -> Option<FieldName> {
         (Need::Missing(_), _) => Some(FieldName::Source),
         (_, Trial::Fails(cause, _)) => Some(match cause {
             Cause::Source | Cause::Feature => FieldName::Source,
+            Cause::Subvolume => FieldName::Options,
             Cause::NoSuchType | Cause::Retired | Cause::Support | Cause::Program | Cause::Content => {
                 FieldName::Type
             }

@@ -1,6 +1,7 @@
 use super::{device_of, mounted_at};
 use crate::boot::{Consequence, Need, Request};
 use crate::fstypes::known;
+use crate::options::effective;
 use crate::record::Mount;
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::FieldName;
@@ -21,14 +22,9 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 /// Flags that the kernel lists as they are written.
-const FLAGS: [(&str, &str); 6] = [
-    ("ro", "rw"),
-    ("nosuid", "suid"),
-    ("nodev", "dev"),
-    ("noexec", "exec"),
-    ("noatime", "atime"),
-    ("sync", "async"),
-];
+const FLAGS: [&str; 6] = ["ro", "nosuid", "nodev", "noexec", "noatime", "sync"];
+/// Those that no file system has of itself.
+const GIVEN: [&str; 3] = ["nosuid", "nodev", "noexec"];
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     if !case.compares_running() {
@@ -76,14 +72,21 @@ fn difference(case: &Case<'_>, request: &Request<'_>, mount: &Mount) -> Option<(
 /// entry asks for no such thing.
 fn flag(request: &Request<'_>, mount: &Mount) -> Option<(FieldName, String, String)> {
     let running: Vec<&str> = mount.options.split(',').collect();
-    if running.contains(&"ro") && !request.entry.switched("ro", "rw") && is_written(mount) {
+    let wanted = effective(&request.entry.options);
+    let wants = |flag: &str| wanted.iter().any(|o| o == flag);
+    if running.contains(&"ro") && !wants("ro") && is_written(mount) {
         let why =
             "The kernel makes a file system read-only after an error; look into its log before the reboot.";
         return Some((FieldName::Options, "It is mounted read-only now.".to_owned(), why.to_owned()));
     }
-    let lacking = FLAGS.iter().find(|(on, off)| request.entry.switched(on, off) && !running.contains(on))?;
-    let text = format!("The option {} is in the table, and not on the mount.", lacking.0);
-    Some((FieldName::Options, text, "The next boot mounts it with the option.".to_owned()))
+    if let Some(lacking) = FLAGS.iter().find(|flag| wants(flag) && !running.contains(flag)) {
+        let text = format!("The entry means {lacking}, and the mount is without it.");
+        return Some((FieldName::Options, text, "The next boot mounts it so.".to_owned()));
+    }
+    let plain = known(&mount.fstype).is_some_and(|t| t.is_on_device() && !t.needs_program());
+    let more = GIVEN.iter().find(|flag| plain && running.contains(flag) && !wants(flag))?;
+    let text = format!("It is mounted with {more} now, which the entry does not say.");
+    Some((FieldName::Options, text, format!("The next boot mounts it without {more}.")))
 }
 
 /// Whether the type can be written at all.
@@ -126,6 +129,7 @@ mod tests {
         };
         assert_eq!(with("rw,noexec,relatime"), None);
         assert!(with("rw,relatime").is_some_and(|m| m.contains("noexec")));
+        assert!(with("rw,noexec,nosuid").is_some_and(|m| m.contains("with nosuid now")));
         assert!(with("ro,noexec").is_some_and(|m| m.contains("read-only")));
         let other = message(mounted("/dev/sdb1", "/srv/gauges", "vfat"), line);
         assert!(other.is_some_and(|m| m.contains("/dev/sdb1 is mounted there now")));

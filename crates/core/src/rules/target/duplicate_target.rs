@@ -23,7 +23,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests {
         let Some(target) = &request.target else { continue };
         let first = *firsts.entry(target).or_insert(request);
-        if first.line() == request.line() || first.source_path() == request.source_path() {
+        if first.line() == request.line() || first.path == request.path {
             continue;
         }
         let mut finding = case.finding(&RULE, request, FieldName::Target);

@@ -1,63 +1,26 @@
-//! The predicted boot for reading: the verdict, a timeline, the reasons.
+//! The boot as rows of waiting and a mark at its end.
 
-use crate::ui::{BOLD, FAINT, GOOD, labelled, padded, shortened, style, styled, wrapped};
+use crate::ui::{BOLD, FAINT, GOOD, padded, shortened, style, styled};
 use bradawl_core::boot::{Consequence, EntryForecast, EntryState, Outcome};
 use bradawl_core::report::ForecastReport;
 use bradawl_core::size::seconds;
 use bradawl_core::text::visible;
 
-pub fn text(report: &ForecastReport, width: usize) -> String {
-    let forecast = &report.forecast;
-    let color = match forecast.outcome {
-        Outcome::Up => GOOD,
-        Outcome::Partial => style(Consequence::Missing),
-        _ => style(Consequence::Halt),
-    };
-    let mut out = String::new();
-    for line in wrapped(&format!("{}: {}", visible(&report.host), forecast.verdict), width) {
-        out.push_str(&styled(color, &line));
-        out.push('\n');
-    }
-    out.push_str(&format!("{}, table {}\n\n", forecast.init, visible(&report.table)));
-    out.push_str(&timeline(report, width));
-    let reasons: Vec<&EntryForecast> = forecast
-        .entries
-        .iter()
-        .filter(|e| e.consequence.is_some() || e.state == EntryState::Unknown)
-        .collect();
-    if !reasons.is_empty() {
-        out.push('\n');
-    }
-    for entry in reasons {
-        let stamp = entry.consequence.map_or("unknown", Consequence::name);
-        let text = format!("line {}, {}: {}", entry.line, visible(place(entry)), visible(&entry.why));
-        out.push_str(&labelled(stamp, &text, width));
-    }
-    const SHOWN: usize = 5;
-    for assumed in forecast.assumed.iter().take(SHOWN) {
-        out.push_str(&labelled("assumed", &visible(assumed), width));
-    }
-    if forecast.assumed.len() > SHOWN {
-        out.push_str(&labelled("", &format!("and {} more", forecast.assumed.len() - SHOWN), width));
-    }
-    out
-}
-
 /// What an entry is called in the timeline.
-fn place(entry: &EntryForecast) -> &str {
+pub(super) fn place(entry: &EntryForecast) -> &str {
     let is_swap = entry.unit.as_deref().is_some_and(|u| u.ends_with(".swap")) || entry.target == "none";
     if is_swap { "swap" } else { &entry.target }
 }
 
 /// A row for each entry, in the order in which they are settled.
-fn timeline(report: &ForecastReport, width: usize) -> String {
+pub(super) fn timeline(report: &ForecastReport, width: usize) -> String {
     const STATE: usize = 11;
     let forecast = &report.forecast;
     let longest = forecast.entries.iter().map(|e| visible(place(e)).chars().count()).max().unwrap_or(0);
     let names = longest.clamp(14, 26);
     let bars = width.saturating_sub(names + STATE + 14).clamp(12, 60);
     let end = forecast.entries.iter().filter_map(|e| e.stall_s).fold(0.0, f64::max);
-    let end = if end > 0.0 { end } else { forecast.stall_s.unwrap_or(0.0) };
+    let end = if end > 0.0 { end } else { forecast.after_init_s().unwrap_or(0.0) };
     let mut out = String::new();
     let right = if end > 0.0 { seconds(Some(end)) } else { String::new() };
     let axis = format!("{}{right}", padded("0 s", bars.saturating_sub(right.chars().count())));
@@ -107,7 +70,7 @@ fn ending(report: &ForecastReport, end: f64, names: usize, bars: usize) -> Strin
         Outcome::NoRoot => ("no root", style(Consequence::Halt)),
         Outcome::Never => ("never", style(Consequence::Halt)),
     };
-    let at = forecast.stall_s.map_or(bars - 1, |s| column(s, end, bars));
+    let at = forecast.after_init_s().map_or(bars - 1, |s| column(s, end, bars));
     let mark = if forecast.stall_s.is_none() { "▸" } else { "▲" };
     let time = match forecast.stall_s {
         Some(s) if s > 0.0 => format!("at {}", seconds(Some(s))),

@@ -1,3 +1,5 @@
+//! Lengths of time as the init system writes them.
+
 /// Reads a length of time as systemd does: `90`, `8s`, `1min 30s`, `5min`,
 /// `infinity`. `Some(None)` is without end; `None` is no length of time.
 ///

@@ -1,0 +1,115 @@
+//! The predicted boot for reading: the verdict, a timeline, the reasons, the
+//! smallest repair.
+
+mod html;
+mod timeline;
+mod units;
+mod what_if;
+
+pub use html::html;
+pub use units::dot;
+
+use crate::ui::{GOOD, labelled, style, styled, wrapped};
+use anstyle::Style;
+use bradawl_core::advice::{Advice, Step};
+use bradawl_core::boot::{Consequence, EntryForecast, EntryState, Outcome};
+use bradawl_core::report::ForecastReport;
+use bradawl_core::text::visible;
+use timeline::place;
+
+/// How an outcome looks.
+fn look(outcome: Outcome) -> Style {
+    match outcome {
+        Outcome::Up => GOOD,
+        Outcome::Partial => style(Consequence::Missing),
+        _ => style(Consequence::Halt),
+    }
+}
+
+pub fn text(report: &ForecastReport, width: usize) -> String {
+    let forecast = &report.forecast;
+    let mut out = String::new();
+    for line in wrapped(&format!("{}: {}", visible(&report.host), forecast.verdict), width) {
+        out.push_str(&styled(look(forecast.outcome), &line));
+        out.push('\n');
+    }
+    out.push_str(&format!("{}, table {}\n\n", forecast.init, visible(&report.table)));
+    if let Some(other) = &report.what_if {
+        return out + &what_if::text(forecast, other, width);
+    }
+    out.push_str(&before(report, width));
+    out.push_str(&timeline::timeline(report, width));
+    let reasons = reasons(report, width);
+    if reasons.is_empty() && report.advice.is_none() && !forecast.assumed.is_empty() {
+        out.push('\n');
+    }
+    out.push_str(&reasons);
+    if let Some(advice) = &report.advice {
+        out.push_str(&repair(advice, width));
+    }
+    out.push_str(&assumed(&forecast.assumed, width));
+    out
+}
+
+/// What passes before the init system begins.
+fn before(report: &ForecastReport, width: usize) -> String {
+    let early = report.forecast.events.iter().filter(|e| e.at_s < 0.0);
+    let told: String = early
+        .map(|e| {
+            let text = format!("{} s before: {} {}", -e.at_s, visible(&e.unit), visible(&e.what));
+            labelled("stall", &text, width)
+        })
+        .collect();
+    if told.is_empty() { told } else { told + "\n" }
+}
+
+/// From cause to effect, for each entry that does something to the boot.
+fn reasons(report: &ForecastReport, width: usize) -> String {
+    let told = |e: &&EntryForecast| e.consequence.is_some() || e.state == EntryState::Unknown;
+    let mut out = String::new();
+    for entry in report.forecast.entries.iter().filter(told) {
+        if out.is_empty() {
+            out.push('\n');
+        }
+        let stamp = entry.consequence.map_or("unknown", Consequence::name);
+        let why = if entry.chain.is_empty() { entry.why.clone() } else { entry.chain.join(" → ") };
+        let text = format!("line {}, {}: {}", entry.line, visible(place(entry)), visible(&why));
+        out.push_str(&labelled(stamp, &text, width));
+    }
+    out
+}
+
+/// The smallest repair, line by line, and what the boot does then.
+fn repair(advice: &Advice, width: usize) -> String {
+    const SHOWN: usize = 5;
+    let mut out = String::from("\n");
+    for step in advice.steps.iter().take(SHOWN) {
+        let Step { line, what, before, after, safe } = step;
+        let look_first = if *safe { "" } else { " (look first whether that is meant)" };
+        out.push_str(&labelled("repair", &visible(&format!("line {line}: {what}{look_first}")), width));
+        out.push_str(&labelled("  now", &on_one_line(before), width));
+        out.push_str(&labelled("  then", &on_one_line(after), width));
+    }
+    if advice.steps.len() > SHOWN {
+        let text = format!("and {} more lines; --format json has all", advice.steps.len() - SHOWN);
+        out.push_str(&labelled("", &text, width));
+    }
+    out + &labelled("after it", &styled(look(advice.outcome), &advice.verdict), width)
+}
+
+/// A line of a table with one blank between its fields.
+fn on_one_line(line: &str) -> String {
+    visible(&line.split_whitespace().collect::<Vec<_>>().join(" ")).into_owned()
+}
+
+fn assumed(all: &[String], width: usize) -> String {
+    const SHOWN: usize = 5;
+    let mut out = String::new();
+    for assumed in all.iter().take(SHOWN) {
+        out.push_str(&labelled("assumed", &visible(assumed), width));
+    }
+    if all.len() > SHOWN {
+        out.push_str(&labelled("", &format!("and {} more", all.len() - SHOWN), width));
+    }
+    out
+}

@@ -1,0 +1,48 @@
+//! Units and their ties as a graph for drawing (the DOT language).
+
+use bradawl_core::boot::Tie;
+use bradawl_core::report::UnitsReport;
+
+pub fn dot(report: &UnitsReport) -> String {
+    let mut out = format!("digraph {} {{\n  rankdir=LR;\n  node [shape=box];\n", quoted(&report.host));
+    for unit in &report.made.units {
+        let label = format!("{}\\nline {}", escaped(&unit.name), unit.line);
+        out.push_str(&format!("  {} [label=\"{label}\"];\n", quoted(&unit.name)));
+        for (tie, other) in &unit.ties {
+            out.push_str(&edge(&unit.name, *tie, other));
+        }
+    }
+    for link in &report.made.links {
+        out.push_str(&edge(&link.by, link.tie, &link.unit));
+    }
+    out + "}\n"
+}
+
+/// An edge, with its tie written at it; orders are dotted.
+fn edge(from: &str, tie: Tie, to: &str) -> String {
+    let look = match tie {
+        Tie::After | Tie::Before => ", style=dotted",
+        Tie::Wants | Tie::WantsMountsFor => ", style=dashed",
+        _ => "",
+    };
+    format!("  {} -> {} [label=\"{}\"{look}];\n", quoted(from), quoted(to), tie.name())
+}
+
+fn quoted(text: &str) -> String {
+    format!("\"{}\"", escaped(text))
+}
+
+fn escaped(text: &str) -> String {
+    text.replace('\\', "\\\\").replace('"', "\\\"").replace(|c: char| c.is_control(), "?")
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn names_are_quoted() {
+        assert_eq!(quoted("a\"b\\c\n"), r#""a\"b\\c?""#);
+        assert!(edge("a", Tie::After, "b").contains("style=dotted"));
+    }
+}

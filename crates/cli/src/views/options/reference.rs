@@ -1,0 +1,199 @@
+//! The catalogue of options as a reference.
+
+use crate::ui::{BOLD, labelled, padded, styled, wrapped};
+use bradawl_core::fstypes::{Lives, known};
+use bradawl_core::options::{Form, KernelVersion, Opt, Reader, Topic, common, topic, types as all_types};
+use bradawl_core::report::{OptionRow, ReferenceReport, Wants, rows_of};
+use bradawl_core::text::{count, visible};
+
+/// The types in the catalogue.
+pub fn types(report: &ReferenceReport, width: usize) -> String {
+    let own: Vec<_> = report.types.iter().filter(|t| t.fstype != "common").collect();
+    let mut out = format!(
+        "{} types; bradawl options TYPE names their options, TYPE OPTION tells all about one.\n\n",
+        own.len()
+    );
+    let column = own.iter().map(|t| t.fstype.len()).max().unwrap_or(0);
+    for row in own {
+        let lives = match (row.fstype, known(row.fstype).map(|t| t.lives)) {
+            ("none", _) => "a folder shown at a second place",
+            ("swap", _) => "swap",
+            (_, Some(Lives::OnDevice | Lives::OnDeviceByProgram)) => "on a device",
+            (_, Some(Lives::InKernel)) => "in memory or the kernel",
+            (_, Some(Lives::OnNetwork | Lives::OnNetworkByProgram)) => "on another host",
+            (_, Some(Lives::InProgram)) => "in a program",
+            (_, None) => "",
+        };
+        let name = styled(BOLD, &padded(row.fstype, column));
+        out.push_str(&format!("  {name}  {:>3} of its own, {lives}\n", row.options));
+    }
+    let note = format!("{} more belong to every type: bradawl options common.", common().len());
+    out.push_str(&format!("\n{}\n", wrapped(&note, width).join("\n")));
+    out
+}
+
+/// The options of a type by what people want to do.
+pub fn reference(fstype: &str, kernel: Option<KernelVersion>, width: usize) -> String {
+    let on = kernel.map(|k| format!(" on kernel {k}")).unwrap_or_default();
+    let rows = rows_of(fstype);
+    let shown: Vec<&Opt> = rows.iter().filter(|row| kernel.is_none() || row.taken_by(kernel)).collect();
+    let mut out = format!("{}{on}: {}\n", styled(BOLD, fstype), count(shown.len(), "option"));
+    let column = shown.iter().map(|r| spelled(r).chars().count()).max().unwrap_or(0).min(30);
+    for group in Topic::ALL {
+        let of_group: Vec<&&Opt> = shown.iter().filter(|row| topic(row.name) == group).collect();
+        if of_group.is_empty() {
+            continue;
+        }
+        out.push_str(&format!("\n{}\n", styled(BOLD, group.title())));
+        for row in of_group {
+            let name = padded(&spelled(row), column);
+            let said = in_short(row, kernel);
+            for (n, line) in wrapped(&said, width.saturating_sub(column + 4).max(20)).iter().enumerate() {
+                let name = if n == 0 { name.clone() } else { " ".repeat(column) };
+                out.push_str(&format!("  {name}  {line}\n"));
+            }
+        }
+    }
+    out.push_str(&refused_here(rows, kernel, width));
+    if fstype != "common" {
+        let note = format!("{} more belong to every type: bradawl options common.", common().len());
+        out.push_str(&format!("\n{}\n", wrapped(&note, width).join("\n")));
+    }
+    out
+}
+
+/// Meaning and default in one line.
+fn in_short(row: &Opt, kernel: Option<KernelVersion>) -> String {
+    let idle = row.idle.is_some_and(|i| kernel.is_none_or(|k| k >= i));
+    let default = match row.default {
+        "" => String::new(),
+        "on" if row.meaning.contains("default") => String::new(),
+        default => format!(" (default: {default})"),
+    };
+    format!("{}{default}{}", row.meaning, if idle { " (no effect)" } else { "" })
+}
+
+fn refused_here(rows: &'static [Opt], kernel: Option<KernelVersion>, width: usize) -> String {
+    let taken = |name: &str| rows.iter().any(|r| r.name == name && r.taken_by(kernel));
+    let gone = rows.iter().filter(|r| kernel.is_some() && !taken(r.name));
+    let gone: Vec<&str> = gone.map(|r| r.name).collect();
+    match gone.is_empty() {
+        true => String::new(),
+        false => {
+            let text = format!("Refused by this kernel, taken by others: {}.", gone.join(", "));
+            format!("\n{}\n", wrapped(&text, width).join("\n"))
+        }
+    }
+}
+
+/// An option with the form of its value.
+fn spelled(row: &Opt) -> String {
+    let name = row.name;
+    match row.form {
+        Form::Flag | Form::FlagOrAny => name.to_owned(),
+        Form::FlagOrNumber(..) => format!("{name}[=N]"),
+        Form::FlagOrShaped(..) => format!("{name}[=…]"),
+        Form::FlagOrOneOf(words) => format!("{name}[={}]", short(words)),
+        Form::OneOf(words) => format!("{name}={}", short(words)),
+        Form::Octal => format!("{name}=OCTAL"),
+        Form::Size => format!("{name}=SIZE"),
+        Form::Number(..) | Form::Decimal(..) => format!("{name}=N"),
+        Form::Id | Form::Uid | Form::AnyUid | Form::DecimalUid => format!("{name}=ID"),
+        _ => format!("{name}=…"),
+    }
+}
+
+fn short(words: &[&str]) -> String {
+    let all = words.join("|");
+    if all.len() <= 18 { all } else { "WORD".to_owned() }
+}
+
+/// All about one option of a type; `None` when the report has none.
+pub fn page(
+    report: &ReferenceReport,
+    fstype: &str,
+    kernel: Option<KernelVersion>,
+    width: usize,
+) -> Option<String> {
+    let first = report.options.first()?;
+    let whose = if first.fstype == "common" { "every type" } else { fstype };
+    let mut out = format!("{} of {}\n", styled(BOLD, first.name), visible(whose));
+    out.push_str(&labelled("does", first.meaning, width));
+    for row in &report.options {
+        out.push_str(&labelled("value", &format!("{}{}", value(row), kernels(row)), width));
+    }
+    let of_kernel = matches!(first.reader, Reader::Kernel | Reader::Helper);
+    if let Some(kernel) = kernel.filter(|_| of_kernel) {
+        out.push_str(&labelled("here", &format!("kernel {kernel} {}", says(report, kernel)), width));
+    }
+    out.push_str(&beside(first, width));
+    out.push_str(&labelled("read by", first.reader.words(), width));
+    let others: Vec<&str> =
+        all_types().filter(|t| *t != fstype && rows_of(t).iter().any(|row| row.name == first.name)).collect();
+    if !others.is_empty() {
+        out.push_str(&labelled("also in", &others.join(", "), width));
+    }
+    out.push_str(&labelled("source", first.source, width));
+    Some(out)
+}
+
+/// Default, company and caution.
+fn beside(row: &OptionRow, width: usize) -> String {
+    let mut out = String::new();
+    let mut say = |label: &str, text: &str| {
+        if !text.is_empty() {
+            out.push_str(&labelled(label, text, width));
+        }
+    };
+    say("default", row.default.unwrap_or_default());
+    say("brings", &row.implies.join(", "));
+    say("not with", &row.excludes.join(", "));
+    say("undone by", row.opposite.unwrap_or_default());
+    say("caution", row.caution.unwrap_or_default());
+    say("about", row.topic);
+    out
+}
+
+fn value(row: &OptionRow) -> String {
+    match (row.value, &row.form) {
+        (Wants::None, _) | (_, None) => "takes none".to_owned(),
+        (Wants::Optional, Some(form)) if form == "a value" => "may be given, and is not looked at".to_owned(),
+        (Wants::Optional, Some(form)) => format!("none, or {form}"),
+        (Wants::Required, Some(form)) => form.clone(),
+    }
+}
+
+/// What a kernel makes of the option.
+fn says(report: &ReferenceReport, kernel: KernelVersion) -> &'static str {
+    let idle = |row: &OptionRow| {
+        row.idle_since.as_deref().and_then(KernelVersion::parse).is_some_and(|idle| kernel >= idle)
+    };
+    match report.options.iter().find(|row| row.taken == Some(true)) {
+        None => "refuses it: the mount fails",
+        Some(row) if idle(row) => "takes it, and does nothing for it",
+        Some(_) => "takes it",
+    }
+}
+
+/// For which kernels a row holds.
+fn kernels(row: &OptionRow) -> String {
+    match (&row.since, &row.until) {
+        (None, None) => String::new(),
+        (Some(since), None) => format!(" (since kernel {since})"),
+        (None, Some(until)) => format!(" (before kernel {until})"),
+        (Some(since), Some(until)) => format!(" (from kernel {since} until before {until})"),
+    }
+}
+
+/// The options of a report with their types.
+pub fn search(report: &ReferenceReport, word: &str, width: usize) -> String {
+    let mut out = String::new();
+    let mut before = ("", "");
+    for row in &report.options {
+        if (row.fstype, row.name) != before {
+            out.push_str(&labelled(row.fstype, &format!("{}: {}", row.name, row.meaning), width));
+        }
+        before = (row.fstype, row.name);
+    }
+    if out.is_empty() { format!("No option has {:?} in its name or meaning.\n", visible(word)) } else { out }
+}

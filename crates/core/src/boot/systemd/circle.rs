@@ -1,0 +1,144 @@
+//! Circles in the order of units. The init system leaves out units until none
+//! is left.
+//!
+//! Recorded with 252 and 257: of two entries that wait for each other the later
+//! was left out, and with it local-fs.target, which requires it; of an entry
+//! that waits for multi-user.target, which waits for it, local-fs.target was.
+
+use super::graph::{Graph, Role};
+
+/// After so many rounds all entries that still lie on circles are left out.
+const MAX_PASSES: usize = 50;
+
+/// Leaves units out until no circle is left: local-fs.target where it lies on
+/// the circle, else the last entry; and what requires them. The circle of each
+/// request, as nodes.
+pub(super) fn leave_out(graph: &Graph<'_>, requests: usize, started: &mut [bool]) -> Vec<Option<Vec<usize>>> {
+    let mut circle_of = vec![None; requests];
+    for pass in 0.. {
+        let found = circles(graph, started);
+        if found.is_empty() {
+            break;
+        }
+        for group in found {
+            let entries: Vec<usize> =
+                group.iter().copied().filter(|id| entry(graph, *id).is_some()).collect();
+            for n in entries.iter().filter_map(|id| entry(graph, *id)) {
+                circle_of[n].get_or_insert_with(|| entries.clone());
+            }
+            let local = graph.find("local-fs.target").filter(|id| group.contains(id));
+            let last = entries.iter().copied().max_by_key(|id| entry(graph, *id));
+            // A circle without either cannot come from a table; any one will do.
+            let Some(first) = local.or(last).or(group.first().copied()) else { continue };
+            drop_with_requiring(graph, first, &entries, started, &mut circle_of);
+            if pass > MAX_PASSES {
+                entries
+                    .iter()
+                    .for_each(|id| drop_with_requiring(graph, *id, &entries, started, &mut circle_of));
+            }
+        }
+    }
+    circle_of
+}
+
+fn entry(graph: &Graph<'_>, id: usize) -> Option<usize> {
+    match graph.nodes[id].role {
+        Role::Entry(n) => Some(n),
+        _ => None,
+    }
+}
+
+fn drop_with_requiring(
+    graph: &Graph<'_>,
+    first: usize,
+    entries: &[usize],
+    started: &mut [bool],
+    circle_of: &mut [Option<Vec<usize>>],
+) {
+    let mut open = vec![first];
+    while let Some(id) = open.pop() {
+        if !std::mem::replace(&mut started[id], false) {
+            continue;
+        }
+        if let Some(n) = entry(graph, id) {
+            circle_of[n].get_or_insert_with(|| entries.to_vec());
+        }
+        let requiring = graph.nodes.iter().enumerate().filter(|(_, node)| node.requires.contains(&id));
+        open.extend(requiring.map(|(id, _)| id));
+    }
+}
+
+/// The groups of units that wait for each other; found by Tarjan's search,
+/// without recursion.
+fn circles(graph: &Graph<'_>, started: &[bool]) -> Vec<Vec<usize>> {
+    let count = graph.nodes.len();
+    let mut search = Search {
+        index: vec![usize::MAX; count],
+        low: vec![0; count],
+        on_stack: vec![false; count],
+        stack: Vec::new(),
+        next: 0,
+        found: Vec::new(),
+    };
+    for id in (0..count).filter(|id| started[*id]) {
+        if search.index[id] == usize::MAX {
+            search.from(graph, started, id);
+        }
+    }
+    search.found
+}
+
+struct Search {
+    index: Vec<usize>,
+    low: Vec<usize>,
+    on_stack: Vec<bool>,
+    stack: Vec<usize>,
+    next: usize,
+    found: Vec<Vec<usize>>,
+}
+
+impl Search {
+    fn from(&mut self, graph: &Graph<'_>, started: &[bool], start: usize) {
+        let mut path: Vec<(usize, usize)> = vec![(start, 0)];
+        self.enter(start);
+        while let Some((id, edge)) = path.last_mut() {
+            let (id, at) = (*id, *edge);
+            *edge += 1;
+            match graph.nodes[id].after.get(at).copied() {
+                Some(other) if !started[other] => {}
+                Some(other) if self.index[other] == usize::MAX => {
+                    self.enter(other);
+                    path.push((other, 0));
+                }
+                Some(other) if self.on_stack[other] => self.low[id] = self.low[id].min(self.index[other]),
+                Some(_) => {}
+                None => {
+                    path.pop();
+                    if let Some((above, _)) = path.last() {
+                        self.low[*above] = self.low[*above].min(self.low[id]);
+                    }
+                    self.leave(id);
+                }
+            }
+        }
+    }
+
+    fn enter(&mut self, id: usize) {
+        (self.index[id], self.low[id]) = (self.next, self.next);
+        self.next += 1;
+        self.stack.push(id);
+        self.on_stack[id] = true;
+    }
+
+    fn leave(&mut self, id: usize) {
+        if self.low[id] != self.index[id] {
+            return;
+        }
+        let at = self.stack.iter().rposition(|other| *other == id).unwrap_or(0);
+        let group = self.stack.split_off(at);
+        group.iter().for_each(|other| self.on_stack[*other] = false);
+        if group.len() > 1 {
+            self.found.push(group);
+        }
+    }
+}

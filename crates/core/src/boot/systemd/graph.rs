@@ -1,0 +1,326 @@
+//! The units of a boot and what ties them together: those of the table, the
+//! devices and checks behind them, and the targets that gate login
+//! (bootup(7)).
+
+use super::super::request::{Need, Request};
+use super::super::unit_name::{check_unit, device_unit};
+use super::generator::checked;
+use super::units::{Tie, Units};
+use super::version::Version;
+use crate::path::{folders_above, tidy};
+use std::borrow::Cow;
+use std::collections::HashMap;
+
+/// What a node stands for.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(super) enum Role {
+    /// A point in the boot, or a unit of which nothing more is known.
+    Point,
+    /// A device, with the seconds after which a lost one is given up; inner
+    /// `None`: never.
+    Device { lost: Option<Option<f64>> },
+    /// The check before a request is mounted.
+    Check(usize),
+    /// The mount or swap of a request.
+    Entry(usize),
+    /// The automount of a request.
+    Automount,
+    /// A unit that is switched off: what requires it is not even started.
+    Masked(usize),
+}
+
+/// A unit.
+#[derive(Debug, Clone)]
+pub(super) struct Node {
+    pub role: Role,
+    /// Those without which it fails.
+    pub requires: Ids,
+    /// Those it starts, beside those it requires.
+    pub wants: Ids,
+    /// Those it waits for.
+    pub after: Ids,
+}
+
+/// Mostly a few.
+pub(super) type Ids = smallvec::SmallVec<[usize; 4]>;
+
+/// What the graph depends on beside the table.
+pub(super) struct World<'a> {
+    pub version: Version,
+    /// Seconds that a lost device is waited for.
+    pub device_timeout: f64,
+    pub has_checker: &'a dyn Fn(&str) -> bool,
+    /// Whether no device answers to a path.
+    pub lost: &'a dyn Fn(&str) -> bool,
+}
+
+/// All units of a boot.
+#[derive(Debug)]
+pub(super) struct Graph<'a> {
+    pub nodes: Vec<Node>,
+    /// The node of each request that has a unit.
+    pub of_request: Vec<Option<usize>>,
+    ids: HashMap<Cow<'a, str>, usize>,
+    /// The mounts by their targets.
+    targets: HashMap<&'a str, usize>,
+    /// Whether any unit is switched off.
+    any_masked: bool,
+}
+
+/// What the boot has whatever stands in the table: who starts, waits for and
+/// requires whom.
+const SKELETON: [(&str, Tie, &str); 17] = [
+    ("sysinit.target", Tie::Wants, "local-fs.target"),
+    ("sysinit.target", Tie::After, "local-fs.target"),
+    ("sysinit.target", Tie::Wants, "swap.target"),
+    ("sysinit.target", Tie::After, "swap.target"),
+    ("basic.target", Tie::Requires, "sysinit.target"),
+    ("basic.target", Tie::After, "sysinit.target"),
+    // Services that everything needs write there.
+    ("basic.target", Tie::WantsMountsFor, "/tmp"),
+    ("basic.target", Tie::WantsMountsFor, "/var/tmp"),
+    ("network-online.target", Tie::After, "basic.target"),
+    ("multi-user.target", Tie::Wants, "basic.target"),
+    ("multi-user.target", Tie::After, "basic.target"),
+    ("multi-user.target", Tie::Wants, "remote-fs.target"),
+    ("multi-user.target", Tie::Wants, LOGIN),
+    (LOGIN, Tie::Requires, "sysinit.target"),
+    (LOGIN, Tie::After, "basic.target"),
+    (LOGIN, Tie::After, "remote-fs.target"),
+    ("graphical.target", Tie::Wants, "multi-user.target"),
+];
+
+/// The moment at which users may log in (systemd-user-sessions.service).
+pub(super) const LOGIN: &str = "systemd-user-sessions.service";
+
+impl<'a> Graph<'a> {
+    /// The graph of a table's units.
+    pub fn new(requests: &'a [Request<'_>], used: &[bool], units: &'a Units, world: &World<'_>) -> Self {
+        let mut graph = Graph {
+            nodes: Vec::new(),
+            of_request: vec![None; requests.len()],
+            ids: HashMap::new(),
+            targets: HashMap::new(),
+            any_masked: false,
+        };
+        for (n, request) in requests.iter().enumerate().filter(|(n, _)| used[*n]) {
+            match request.local_unit.is_some_and(|u| u.masked) {
+                true => {
+                    let id = graph.id(request.unit.as_str());
+                    graph.nodes[id].role = Role::Masked(n);
+                    graph.any_masked = true;
+                }
+                false => graph.add_request(n, request, world),
+            }
+        }
+        for unit in &units.units {
+            let id = graph.id(unit.name.as_str());
+            if unit.name.ends_with(".automount") {
+                graph.nodes[id].role = Role::Automount;
+            }
+            for (tie, other) in &unit.ties {
+                graph.tie(id, *tie, other);
+            }
+        }
+        for link in &units.links {
+            // Checks and services of the generator have no say but these.
+            if link.unit.ends_with(".service") {
+                continue;
+            }
+            let (by, unit) = (graph.id(link.by.as_ref()), graph.id(link.unit.as_str()));
+            graph.start(by, link.tie, unit);
+        }
+        graph.add_orders(requests, world.version);
+        for (unit, tie, other) in SKELETON {
+            let id = graph.id(unit);
+            graph.tie(id, tie, other);
+        }
+        graph
+    }
+
+    /// The node of this name, made when it is new.
+    pub fn id(&mut self, name: impl Into<Cow<'a, str>>) -> usize {
+        let name = name.into();
+        if let Some(id) = self.ids.get(name.as_ref()) {
+            return *id;
+        }
+        let empty = Node { role: Role::Point, requires: Ids::new(), wants: Ids::new(), after: Ids::new() };
+        self.nodes.push(empty);
+        self.ids.insert(name, self.nodes.len() - 1);
+        self.nodes.len() - 1
+    }
+
+    /// The node of this name, if there is one.
+    pub fn find(&self, name: &str) -> Option<usize> {
+        self.ids.get(name).copied()
+    }
+
+    fn add_request(&mut self, n: usize, request: &'a Request<'_>, world: &World<'_>) {
+        let Some(name) = super::settle::unit(request) else { return };
+        let id = self.id(name);
+        self.nodes[id].role = Role::Entry(n);
+        self.of_request[n] = Some(id);
+        if let Some(target) = &request.target {
+            self.targets.insert(target, id);
+        }
+        self.add_devices_asked_for(request, world);
+        let path = request.path.as_str();
+        // Root is there, and the type of the API folders asks for no device.
+        if request.is_root() || !path.starts_with("/dev/") {
+            return;
+        }
+        let device = self.id(device_unit(path));
+        let limit = match request.device_limit() {
+            Some(limit) => limit,
+            None => Some(world.device_timeout),
+        };
+        let lost = matches!(request.need, Need::Missing(_)).then_some(limit);
+        match self.nodes[device].role {
+            Role::Device { .. } if request.device_limit().is_none() => {}
+            _ => self.nodes[device].role = Role::Device { lost },
+        }
+        self.start(id, Tie::Requires, device);
+        self.nodes[id].after.push(device);
+        if let Some(tie) = checked(request, world.has_checker).filter(|_| !request.entry.is_swap()) {
+            let check = self.id(check_unit(path));
+            self.start(id, tie, check);
+            self.nodes[id].after.push(check);
+            self.nodes[check].role = Role::Check(n);
+            self.start(check, Tie::Requires, device);
+            self.nodes[check].after.push(device);
+        }
+    }
+
+    /// Devices that options ask for beside the entry's own.
+    fn add_devices_asked_for(&mut self, request: &'a Request<'_>, world: &World<'_>) {
+        let asked = request.entry.options.iter().filter(|o| o.name == "x-systemd.requires");
+        for path in asked.filter_map(|o| o.value.as_deref()).filter(|v| v.starts_with("/dev/")) {
+            let device = self.id(device_unit(path));
+            if self.nodes[device].role == Role::Point && (world.lost)(path) {
+                self.nodes[device].role = Role::Device { lost: Some(Some(world.device_timeout)) };
+            }
+        }
+    }
+
+    /// The orders that the manager adds by itself: mounts below each other,
+    /// sources on mounts, swap before its target, the network's own.
+    fn add_orders(&mut self, requests: &[Request<'_>], version: Version) {
+        for (n, request) in requests.iter().enumerate() {
+            let Some(id) = self.of_request[n] else { continue };
+            for path in request.lies_under() {
+                self.mounts_for(id, Tie::RequiresMountsFor, &path);
+            }
+            if request.entry.is_swap() {
+                let target = self.id("swap.target");
+                self.nodes[target].after.push(id);
+            } else if !version.writes_order() && !request.nofail && !request.is_root() {
+                let target = self.id(if request.network { "remote-fs.target" } else { "local-fs.target" });
+                self.nodes[target].after.push(id);
+            }
+            if request.network && !request.entry.is_swap() {
+                let network = self.id("network-online.target");
+                self.start(id, Tie::Wants, network);
+                self.nodes[id].after.push(network);
+            }
+        }
+    }
+
+    fn tie(&mut self, id: usize, tie: Tie, other: &'a str) {
+        match tie {
+            Tie::RequiresMountsFor | Tie::WantsMountsFor => self.mounts_for(id, tie, other),
+            // Units that nobody knows have no say (recorded).
+            Tie::After => {
+                let other = self.id(other);
+                self.nodes[id].after.push(other);
+            }
+            Tie::Before => {
+                let other = self.id(other);
+                self.nodes[other].after.push(id);
+            }
+            Tie::Conflicts => {}
+            Tie::Requires | Tie::Wants => {
+                let other = self.id(other);
+                self.start(id, tie, other);
+            }
+        }
+    }
+
+    /// The mounts that a path lies on.
+    fn mounts_for(&mut self, id: usize, tie: Tie, path: &str) {
+        let tie = if tie == Tie::RequiresMountsFor { Tie::Requires } else { Tie::Wants };
+        let path = tidy(path);
+        for folder in std::iter::once(path.as_str()).chain(folders_above(&path)) {
+            if let Some(mount) = self.targets.get(folder).copied().filter(|mount| *mount != id) {
+                self.start(id, tie, mount);
+                self.nodes[id].after.push(mount);
+            }
+        }
+    }
+
+    fn start(&mut self, by: usize, tie: Tie, unit: usize) {
+        match tie {
+            Tie::Requires => self.nodes[by].requires.push(unit),
+            _ => self.nodes[by].wants.push(unit),
+        }
+    }
+
+    /// Which units the boot starts: those that default.target pulls in.
+    /// A unit that requires one that is switched off is not among them (recorded).
+    pub fn started(&self, barred: &[bool]) -> Vec<bool> {
+        let mut started = vec![false; self.nodes.len()];
+        let mut open: Vec<usize> = self.find("graphical.target").into_iter().collect();
+        while let Some(id) = open.pop() {
+            if !barred[id] && !std::mem::replace(&mut started[id], true) {
+                let node = &self.nodes[id];
+                open.extend(node.requires.iter().chain(&node.wants));
+            }
+        }
+        started
+    }
+
+    /// The units that are switched off, and what requires them.
+    pub fn barred(&self) -> Vec<bool> {
+        if !self.any_masked {
+            return vec![false; self.nodes.len()];
+        }
+        let mut barred: Vec<bool> = self.nodes.iter().map(|n| matches!(n.role, Role::Masked(_))).collect();
+        let mut open: Vec<usize> = (0..barred.len()).filter(|id| barred[*id]).collect();
+        while let Some(id) = open.pop() {
+            for (other, node) in self.nodes.iter().enumerate() {
+                if node.requires.contains(&id) && !std::mem::replace(&mut barred[other], true) {
+                    open.push(other);
+                }
+            }
+        }
+        barred
+    }
+
+    /// The request whose unit is switched off and keeps this one from being
+    /// started: its own target's.
+    pub fn kept_off(&self, id: usize, barred: &[bool]) -> Option<usize> {
+        if !self.any_masked {
+            return None;
+        }
+        let pulls = |node: &&Node| node.requires.contains(&id) || node.wants.contains(&id);
+        let by =
+            self.nodes.iter().enumerate().filter(|(n, node)| barred[*n] && pulls(node)).map(|(_, node)| node);
+        by.flat_map(|node| &node.requires).find_map(|other| match self.nodes[*other].role {
+            Role::Masked(n) => Some(n),
+            _ => None,
+        })
+    }
+
+    /// Every unit that one waits for, directly or not.
+    pub fn waits_for(&self, id: usize, started: &[bool]) -> Vec<bool> {
+        let mut seen = vec![false; self.nodes.len()];
+        let mut open = vec![id];
+        while let Some(id) = open.pop() {
+            for &other in self.nodes[id].after.iter().filter(|o| started[**o]) {
+                if !std::mem::replace(&mut seen[other], true) {
+                    open.push(other);
+                }
+            }
+        }
+        seen
+    }
+}

@@ -1,0 +1,90 @@
+//! Units and what ties them together, as the generator writes them.
+
+use serde::Serialize;
+use std::borrow::Cow;
+
+/// A tie from one unit to another; systemd.unit(5) has their meaning.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub enum Tie {
+    /// Starts it too, and fails with it.
+    Requires,
+    /// Starts it too.
+    Wants,
+    /// Waits until it is settled.
+    After,
+    /// Is waited for by it.
+    Before,
+    /// Requires the mounts of a path, and waits for them.
+    RequiresMountsFor,
+    /// Wants the mounts of a path, and waits for them.
+    WantsMountsFor,
+    /// Cannot be there together.
+    Conflicts,
+}
+
+impl Tie {
+    /// Its name in a unit file.
+    pub fn name(self) -> &'static str {
+        match self {
+            Tie::Requires => "Requires",
+            Tie::Wants => "Wants",
+            Tie::After => "After",
+            Tie::Before => "Before",
+            Tie::RequiresMountsFor => "RequiresMountsFor",
+            Tie::WantsMountsFor => "WantsMountsFor",
+            Tie::Conflicts => "Conflicts",
+        }
+    }
+}
+
+/// A unit that the generator makes.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Unit {
+    /// Its name.
+    pub name: String,
+    /// The line of its entry.
+    pub line: usize,
+    /// What it is tied to.
+    pub ties: Vec<(Tie, String)>,
+    /// Settings that say how long: name and value, as written.
+    pub limits: Vec<(&'static str, String)>,
+}
+
+/// A unit that another one starts: a link in its `.wants` or `.requires`
+/// folder.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Link {
+    /// The unit that starts it.
+    pub by: Cow<'static, str>,
+    /// [`Tie::Requires`] or [`Tie::Wants`].
+    pub tie: Tie,
+    /// The unit that is started.
+    pub unit: String,
+}
+
+/// What is said of a device beside its unit.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct DropIn {
+    /// The device's unit.
+    pub unit: String,
+    /// Name of the file.
+    pub file: &'static str,
+    /// Settings, as written.
+    pub settings: Vec<(&'static str, String)>,
+}
+
+/// All that the generator makes of a table.
+#[derive(Debug, Clone, Default, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Units {
+    /// The units, in table order.
+    pub units: Vec<Unit>,
+    /// What starts them.
+    pub links: Vec<Link>,
+    /// Time limits and orders of devices.
+    pub drop_ins: Vec<DropIn>,
+}

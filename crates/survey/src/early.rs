@@ -1,0 +1,100 @@
+//! Settings of what runs before the init system: crypttab(5), mdadm.conf(5),
+//! initramfs.conf(5).
+
+use crate::files::Files;
+use bradawl_core::record::{CryptEntry, Early, Initramfs};
+
+/// More entries of each are not kept.
+const MAX_ENTRIES: usize = 1000;
+
+/// Where each maker of an initramfs leaves its settings or itself.
+const MAKERS: [(Initramfs, &str); 6] = [
+    (Initramfs::InitramfsTools, "/etc/initramfs-tools"),
+    (Initramfs::InitramfsTools, "/usr/share/initramfs-tools"),
+    (Initramfs::Mkinitcpio, "/etc/mkinitcpio.conf"),
+    (Initramfs::Dracut, "/usr/lib/dracut"),
+    (Initramfs::Dracut, "/etc/dracut.conf.d"),
+    (Initramfs::Dracut, "/etc/dracut.conf"),
+];
+
+/// All of it.
+pub(crate) fn early(files: &mut Files) -> Early {
+    Early {
+        initramfs: MAKERS.iter().find(|(_, path)| files.exists(path)).map(|(maker, _)| *maker),
+        resume: resume(files),
+        crypttab: Some(files.text("/etc/crypttab").map(|text| crypttab(&text)).unwrap_or_default()),
+        arrays: ["/etc/mdadm/mdadm.conf", "/etc/mdadm.conf"]
+            .iter()
+            .find_map(|path| files.exists(path).then(|| files.text(path)).flatten())
+            .map(|text| arrays(&text)),
+    }
+}
+
+/// `RESUME=`; the last setting counts, files of conf.d come after the main one.
+fn resume(files: &mut Files) -> Option<String> {
+    let folder = "/etc/initramfs-tools/conf.d";
+    let mut paths = vec!["/etc/initramfs-tools/initramfs.conf".to_owned()];
+    paths.extend(files.names(folder).iter().map(|name| format!("{folder}/{name}")));
+    paths.retain(|path| files.exists(path));
+    let mut value = None;
+    for path in &paths {
+        let text = files.text(path).unwrap_or_default();
+        let set = text.lines().filter_map(|l| l.trim().strip_prefix("RESUME=")).next_back();
+        value = set.map(|v| v.trim().trim_matches(['"', '\'']).to_owned()).or(value);
+    }
+    value.filter(|v| !v.is_empty())
+}
+
+fn crypttab(text: &str) -> Vec<CryptEntry> {
+    let lines = text.lines().map(str::trim).filter(|l| !l.is_empty() && !l.starts_with('#'));
+    let entry = |line: &str| {
+        let mut fields = line.split_whitespace().map(str::to_owned);
+        let (name, source) = (fields.next()?, fields.next()?);
+        let key = fields.next().filter(|k| !matches!(k.as_str(), "none" | "-"));
+        Some(CryptEntry { name, source, key, options: fields.next().unwrap_or_default() })
+    };
+    lines.filter_map(entry).take(MAX_ENTRIES).collect()
+}
+
+/// The UUIDs in ARRAY lines, with hyphens as everywhere else.
+fn arrays(text: &str) -> Vec<String> {
+    let lines = text.lines().filter(|l| l.trim_start().to_ascii_uppercase().starts_with("ARRAY"));
+    let uuid = |line: &str| {
+        let words = line.split_whitespace();
+        let value = words.filter_map(|w| w.split_once('=')).find(|(k, _)| k.eq_ignore_ascii_case("uuid"))?.1;
+        let digits: String = value.chars().filter(char::is_ascii_hexdigit).collect::<String>().to_lowercase();
+        (digits.len() == 32).then(|| {
+            let part = |from, to| &digits[from..to];
+            [part(0, 8), part(8, 12), part(12, 16), part(16, 20), part(20, 32)].join("-")
+        })
+    };
+    lines.filter_map(uuid).take(MAX_ENTRIES).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn reads_what_runs_early() {
+        let dir = tempfile::tempdir().unwrap();
+        let put = |path: &str, text: &str| {
+            let path = dir.path().join(path);
+            std::fs::create_dir_all(path.parent().unwrap()).unwrap();
+            std::fs::write(path, text).unwrap();
+        };
+        put("etc/initramfs-tools/conf.d/resume", "# set by hand\nRESUME=\"UUID=ab\"\n");
+        put("etc/crypttab", "# name\ntides UUID=cd none luks,discard\ncold /dev/sdb1 /root/key\nodd\n");
+        put(
+            "etc/mdadm/mdadm.conf",
+            "ARRAY /dev/md/0 metadata=1.2 UUID=00112233:44556677:8899aabb:ccddeeff\nMAILADDR root\n",
+        );
+        let early = early(&mut Files::own(dir.path().to_owned()));
+        assert_eq!(early.initramfs, Some(Initramfs::InitramfsTools));
+        assert_eq!(early.resume.as_deref(), Some("UUID=ab"));
+        assert_eq!(early.arrays.unwrap(), ["00112233-4455-6677-8899-aabbccddeeff"]);
+        let crypttab = early.crypttab.unwrap();
+        assert_eq!((crypttab.len(), crypttab[0].key.as_deref()), (2, None));
+        assert_eq!(crypttab[1].key.as_deref(), Some("/root/key"));
+    }
+}
