@@ -9,7 +9,7 @@ Xvfb :77 -screen 0 1280x1000x24 > /dev/null 2>&1 & SERVER=$!
 trap 'kill $SERVER' EXIT
 sleep 1
 shot() { # NAME ROWS COMMAND
-    printf 'clear; printf "\\033[1m$ %%s\\033[0m\\n" "%s"; %s; sleep 60\n' "$3" "$3" > "/tmp/shot-$$"
+    printf 'clear; printf "\\033[1m$ %%s\\033[0m\\n" %q; %s; sleep 60\n' "$3" "$3" > "/tmp/shot-$$"
     xterm -fa 'DejaVu Sans Mono' -fs 11 -geometry "${COLUMNS_SHOWN:-88}x$2+0+0" -bg '#101418' -fg '#d8dee4' \
         -e bash "/tmp/shot-$$" & local term=$!
     sleep 2
@@ -22,8 +22,16 @@ shot demo 50 'bradawl demo --color always | head -47'
 shot audit 40 'bradawl audit demo/mooring.json'
 shot explain 22 'bradawl explain field-shift'
 shot policy 50 'bradawl audit demo/quayside.json demo/sounding.json --policy demo/policy.toml'
-shot options 51 'bradawl options vfat --kernel 6.1'
+shot options 54 'bradawl options vfat --kernel 6.1'
 shot options-check 26 'bradawl options ext4 --check noatme,commit=30 --kernel 6.1; echo; bradawl options xfs --check nobarrier --kernel 6.1; echo; bradawl options vfat --effective user,umask=022 --kernel 6.1; echo; bradawl options btrfs compress --kernel 6.12'
-shot forecast 22 'bradawl forecast demo/mooring.json'
+shot option 26 'bradawl options btrfs compress --kernel 6.12; echo; bradawl options nfs soft --kernel 6.1'
+shot forecast 38 'bradawl forecast demo/mooring.json'
+shot what-if 18 'bradawl forecast demo/mooring.json --what-if "line 5: -nobarrier" --what-if "line 7: +nofail"'
 shot devices 34 'bradawl devices demo/quayside.json'
 shot resolve 34 'bradawl resolve --host demo/quayside.json LABEL=tides UUID=f02d6c9a-18e5-4b73-a4c1-8d5e7092b3f7 6a1c0f3e /dev/sdc'
+# A page in a browser; needs Debian's chromium.
+bradawl forecast demo/mooring.json --what-if 'line 7: +nofail' --format html > "/tmp/page-$$.html" || true
+chromium --headless --no-sandbox --hide-scrollbars --window-size=1280,1100 --screenshot="/tmp/page-$$.png" \
+    "file:///tmp/page-$$.html" > /dev/null 2>&1
+convert "/tmp/page-$$.png" -strip -colors 64 docs/screenshots/forecast-page.png
+rm -f "/tmp/page-$$.html" "/tmp/page-$$.png"
