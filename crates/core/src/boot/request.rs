@@ -5,7 +5,7 @@ use super::unit_name::{mount_unit, swap_unit};
 use crate::options::Checked;
 use crate::path::tidy;
 use crate::record::{Content, Device, LocalUnit, PathFacts, PathKind, Record};
-use crate::resolve::{Index, Near, Purpose, Resolution, Source, encode_link, suggest, unread_partition};
+use crate::resolve::{Index, LookAlikes, Near, Purpose, Resolution, Source, encode_link, unread_partition};
 use crate::table::{ByMount, Entry, Line, LineKind, Table, by_mount, encode, stumble};
 use crate::timespan::parse_timespan;
 
@@ -47,6 +47,18 @@ pub struct Request<'a> {
     pub refused: bool,
     /// The unit file that takes the entry's place in systemd.
     pub local_unit: Option<&'a LocalUnit>,
+    /// What switches its unit off, if anything does.
+    pub switched_off: Option<SwitchedOff>,
+}
+
+/// What switches a unit off for good.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum SwitchedOff {
+    /// A unit file that is empty, or a link to /dev/null.
+    ByFile,
+    /// `systemd.mask=` on the kernel's command line
+    /// (systemd-debug-generator(8)).
+    ByCommandLine,
 }
 
 /// Whether the block device a request needs is there.
@@ -57,13 +69,13 @@ pub enum Need<'a> {
     /// It is there.
     Present(Vec<&'a Device>),
     /// It is not; names that look alike.
-    Missing(Vec<Near<'a>>),
+    Missing(LookAlikes<'a>),
     /// The facts do not tell; why.
     Unknown(String),
 }
 
 /// What every entry of a table asks for.
-pub fn requests<'a>(record: &'a Record, index: &Index<'a>, table: &Table) -> Vec<Request<'a>> {
+pub fn requests<'a>(record: &'a Record, index: &'a Index<'a>, table: &Table) -> Vec<Request<'a>> {
     let scripts = record.host.init.as_ref().is_some_and(|i| i.kind.is_scripts());
     let strictly = !scripts && Version::of(record).reads_by_mount();
     let of_line = |line: &Line| {
@@ -80,19 +92,28 @@ pub fn requests<'a>(record: &'a Record, index: &Index<'a>, table: &Table) -> Vec
     table.lines().iter().filter_map(of_line).collect()
 }
 
-fn request<'a>(record: &'a Record, index: &Index<'a>, entry: Entry) -> Request<'a> {
+fn request<'a>(record: &'a Record, index: &'a Index<'a>, entry: Entry) -> Request<'a> {
     let written = as_written(record, index, entry);
     let local_unit = record.units.iter().flatten().find(|u| u.name == written.unit);
+    let switched_off = switched_off(record, &written.unit, local_unit);
     // What is tried is what the unit file says; who waits for it is what the
     // entry says (recorded).
     let table = local_unit.and_then(|unit| as_line(unit, &written.entry)).map(Table::parse);
     match table.as_ref().and_then(|t| t.entries().pop()) {
         Some(entry) => {
             let Request { need, trial, .. } = as_written(record, index, entry);
-            Request { need, trial, local_unit, ..written }
+            Request { need, trial, local_unit, switched_off, ..written }
         }
-        None => Request { local_unit, ..written },
+        None => Request { local_unit, switched_off, ..written },
     }
+}
+
+fn switched_off(record: &Record, name: &str, unit: Option<&LocalUnit>) -> Option<SwitchedOff> {
+    if unit.is_some_and(|u| u.masked) {
+        return Some(SwitchedOff::ByFile);
+    }
+    let mut words = record.command_line.as_deref()?.split_whitespace();
+    words.any(|w| w.strip_prefix("systemd.mask=") == Some(name)).then_some(SwitchedOff::ByCommandLine)
 }
 
 /// What a unit file asks for, as a line of a table; what drop-ins do not set
@@ -115,7 +136,7 @@ fn as_line(unit: &LocalUnit, entry: &Entry) -> Option<Vec<u8>> {
     Some(fields.map(|f| encode(f.as_bytes())).join(&b' '))
 }
 
-fn as_written<'a>(record: &'a Record, index: &Index<'a>, entry: Entry) -> Request<'a> {
+fn as_written<'a>(record: &'a Record, index: &'a Index<'a>, entry: Entry) -> Request<'a> {
     let source = Source::of(&entry);
     let facts = index.path(&entry.target);
     let target = target(&entry, facts);
@@ -132,7 +153,7 @@ fn as_written<'a>(record: &'a Record, index: &Index<'a>, entry: Entry) -> Reques
         Resolution::Absent if unlocked_later(record, index, &source).is_some() => {
             Need::Unknown(unlocked_later(record, index, &source).unwrap_or_default())
         }
-        Resolution::Absent => Need::Missing(suggest(index, &entry.source)),
+        Resolution::Absent => Need::Missing(LookAlikes::among(index)),
         Resolution::Unknown(why) => Need::Unknown(why),
         Resolution::NotADevice => Need::None,
     };
@@ -164,6 +185,7 @@ fn as_written<'a>(record: &'a Record, index: &Index<'a>, entry: Entry) -> Reques
         options,
         facts,
         local_unit: None,
+        switched_off: None,
         lost: false,
         refused: false,
     }
@@ -257,6 +279,14 @@ impl<'a> Request<'a> {
         match &self.need {
             Need::Present(devices) => devices.first().copied(),
             _ => None,
+        }
+    }
+
+    /// The names its lost device was probably meant to have, nearest first.
+    pub fn look_alikes(&self) -> Vec<Near<'a>> {
+        match &self.need {
+            Need::Missing(names) => names.of(&self.entry.source),
+            _ => Vec::new(),
         }
     }
 

@@ -15,4 +15,4 @@ pub use index::{Index, Near, Purpose, Resolution};
 pub use link::{decode_link, encode_link};
 pub use names::{best_identity, is_kernel_name};
 pub use source::{Source, Tag};
-pub use suggest::suggest;
+pub use suggest::{LookAlikes, suggest};

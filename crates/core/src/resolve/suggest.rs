@@ -4,6 +4,29 @@ use super::index::{Index, Near, Resolution};
 use super::source::{Source, Tag};
 use crate::record::Device;
 
+/// The names that a lost one was probably meant to be, looked for when asked:
+/// most boots are forecast without them.
+#[derive(Clone, Copy)]
+pub struct LookAlikes<'a>(&'a Index<'a>);
+
+impl<'a> LookAlikes<'a> {
+    /// Those among these names.
+    pub fn among(index: &'a Index<'a>) -> Self {
+        LookAlikes(index)
+    }
+
+    /// The names that look like this one, nearest first.
+    pub fn of(self, text: &str) -> Vec<Near<'a>> {
+        suggest(self.0, text)
+    }
+}
+
+impl std::fmt::Debug for LookAlikes<'_> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str("LookAlikes")
+    }
+}
+
 /// Names that exist and that the text was probably meant to be: first those
 /// that only spelling keeps apart, then those a slip or two away.
 pub fn suggest<'a>(index: &Index<'a>, text: &str) -> Vec<Near<'a>> {

@@ -93,7 +93,7 @@ fn entry(scripts: &Scripts, request: &Request<'_>) -> EntryForecast {
         EntryState::Failed | EntryState::Ignored => Some(Consequence::Missing),
         EntryState::Manual => match &request.need {
             // A disk that is plugged in now and then has its entry so.
-            Need::Missing(near) if near.is_empty() => Some(Consequence::Note),
+            Need::Missing(_) if request.look_alikes().is_empty() => Some(Consequence::Note),
             Need::Missing(_) => Some(Consequence::Risk),
             _ => None,
         },

@@ -48,7 +48,9 @@ impl Ending {
         match settled.state {
             EntryState::Manual | EntryState::OnAccess => match (&request.need, &request.trial) {
                 // A disk that is plugged in now and then has its entry so.
-                (Need::Missing(near), _) if near.is_empty() && settled.state == EntryState::Manual => {
+                (Need::Missing(_), _)
+                    if settled.state == EntryState::Manual && request.look_alikes().is_empty() =>
+                {
                     Some(Consequence::Note)
                 }
                 (Need::Missing(_), _) | (_, Trial::Fails(..)) => Some(Consequence::Risk),

@@ -104,7 +104,7 @@ impl<'a> Graph<'a> {
             any_masked: false,
         };
         for (n, request) in requests.iter().enumerate().filter(|(n, _)| used[*n]) {
-            match request.local_unit.is_some_and(|u| u.masked) {
+            match request.switched_off.is_some() {
                 true => {
                     let id = graph.id(request.unit.as_str());
                     graph.nodes[id].role = Role::Masked(n);

@@ -249,6 +249,10 @@ mod tests {
         assert_eq!(states(&boot(&record, table))[1], EntryState::Ignored);
         record.command_line = Some("rw systemd.default_device_timeout_sec=7".into());
         assert_eq!(boot(&record, table).stall_s, Some(7.0));
+        record.command_line = Some("rw systemd.mask=srv-b.mount".into());
+        let off = boot(&record, table);
+        assert_eq!((states(&off)[1], off.stall_s), (EntryState::Ignored, Some(0.0)));
+        assert!(off.entries[1].why.contains("command line"));
     }
 
     #[test]

@@ -1,7 +1,7 @@
 //! What becomes of each entry, and when.
 
 use super::super::forecast::EntryState;
-use super::super::request::{Need, Request};
+use super::super::request::{Need, Request, SwitchedOff};
 use super::super::trial::{Cause, Trial};
 use super::duplicates::{PassedOver, is_api};
 use super::graph::{Graph, Role};
@@ -59,8 +59,12 @@ impl Played<'_> {
                 ..Settled::now(EntryState::Ignored, passed.why.as_str())
             };
         }
-        if request.local_unit.is_some_and(|u| u.masked) {
-            return Settled::now(EntryState::Ignored, "its unit is switched off by a unit file");
+        if let Some(by) = request.switched_off {
+            let why = match by {
+                SwitchedOff::ByFile => "its unit is switched off by a unit file",
+                SwitchedOff::ByCommandLine => "its unit is switched off on the kernel's command line",
+            };
+            return Settled::now(EntryState::Ignored, why);
         }
         let Some(id) = self.graph.of_request[n] else { return already_there(request) };
         if request.is_root() {

@@ -34,8 +34,9 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
 pub(in crate::rules) fn unmade<'r>(case: &Case<'_>, request: &'r Request<'_>) -> Option<&'r str> {
     let name = request.path.strip_prefix("/dev/mapper/")?;
     let crypttab = case.record.early.as_ref()?.crypttab.as_ref()?;
-    let lost = matches!(&request.need, Need::Missing(near) if near.is_empty());
-    (lost && !name.contains('-') && !crypttab.iter().any(|e| e.name == name)).then_some(name)
+    let unmade = !name.contains('-') && !crypttab.iter().any(|e| e.name == name);
+    let lost = || matches!(request.need, Need::Missing(_)) && request.look_alikes().is_empty();
+    (unmade && lost()).then_some(name)
 }
 
 #[cfg(test)]

@@ -28,12 +28,14 @@ pub(in crate::rules) const RULE: Rule = Rule {
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests {
-        if let Need::Missing(near) = &request.need
+        if matches!(request.need, Need::Missing(_))
             && swap_stale_uuid::candidates(case, request).is_empty()
             && !is_explained(case, request)
-            && !is_another_rules(case, request, near)
         {
-            findings.push(finding(case, request, &fitting(request, near)));
+            let near = request.look_alikes();
+            if !is_another_rules(case, request, &near) {
+                findings.push(finding(case, request, &fitting(request, &near)));
+            }
         }
     }
 }

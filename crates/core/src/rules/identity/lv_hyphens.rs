@@ -1,4 +1,4 @@
-use crate::boot::{Consequence, Need};
+use crate::boot::Consequence;
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::FieldName;
 use crate::text::visible;
@@ -20,11 +20,11 @@ pub(in crate::rules) const RULE: Rule = Rule {
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests {
-        let Need::Missing(near) = &request.need else { continue };
-        let Some(volume) = near.iter().find(|n| n.name.starts_with("/dev/mapper/")) else { continue };
         if !request.entry.source.starts_with("/dev/") {
             continue;
         }
+        let near = request.look_alikes();
+        let Some(volume) = near.iter().find(|n| n.name.starts_with("/dev/mapper/")) else { continue };
         let mut finding = case.failure(&RULE, request, FieldName::Source);
         finding.message = format!(
             "No device answers to {}; the volume is {}.",

@@ -47,9 +47,9 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
 /// The swap areas that the entry may have meant: it asks for swap by a name
 /// that is gone, no name that looks alike exists, and no entry has them.
 pub(in crate::rules) fn candidates<'a>(case: &Case<'a>, request: &Request<'_>) -> Vec<&'a Device> {
-    let Need::Missing(near) = &request.need else { return Vec::new() };
     let by_content = matches!(request.source, Source::Tag(Tag::Uuid | Tag::Label, _));
-    if !request.entry.is_swap() || !by_content || !near.is_empty() {
+    let lost = request.entry.is_swap() && by_content && matches!(request.need, Need::Missing(_));
+    if !lost || !request.look_alikes().is_empty() {
         return Vec::new();
     }
     let areas = case.record.devices().iter().filter(|d| d.holds_swap() && d.kind != DeviceKind::Zram);
