@@ -1,8 +1,9 @@
 //! The command line.
 
 use bradawl_core::boot::Consequence;
+use bradawl_core::edit::EditError;
 use bradawl_core::record::{Init, InitKind};
-use bradawl_core::what_if::{Change, Unthinkable};
+use bradawl_core::what_if::Supposed;
 use clap::{Args, Parser, Subcommand, ValueEnum};
 use std::path::PathBuf;
 
@@ -115,7 +116,7 @@ pub struct ForecastArgs {
     /// "line 4: +nofail -discard", "without line 4", "without /dev/sdb"; once
     /// for each, all together.
     #[arg(long, value_name = "CHANGE", value_parser = parse_change)]
-    pub what_if: Vec<(String, Change)>,
+    pub what_if: Vec<(String, Supposed)>,
     /// How to write the forecast; html is one page that needs nothing else.
     #[arg(long, value_enum, default_value_t = ForecastFormat::Text)]
     pub format: ForecastFormat,
@@ -145,8 +146,8 @@ pub enum UnitsForm {
     Json,
 }
 
-fn parse_change(text: &str) -> Result<(String, Change), String> {
-    text.parse().map(|change| (text.to_owned(), change)).map_err(|e: Unthinkable| e.to_string())
+fn parse_change(text: &str) -> Result<(String, Supposed), String> {
+    text.parse().map(|change| (text.to_owned(), change)).map_err(|e: EditError| e.to_string())
 }
 
 /// Say which disk is which, what it holds, whether it is free, and which

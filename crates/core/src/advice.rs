@@ -2,7 +2,7 @@
 //! tried by forecasting again.
 
 use crate::boot::{Consequence, EntryForecast, Forecast, Outcome, forecast, requests};
-use crate::edit::{apply, with_options, without_line};
+use crate::edit::{apply, switched_off, with_options};
 use crate::judgement::{Judgement, judge};
 use crate::record::Record;
 use crate::resolve::Index;
@@ -48,6 +48,17 @@ pub struct Step {
 /// Looks for the smallest repair; `None` when the boot neither stops nor
 /// waits, or nothing in the table helps.
 pub fn advise(record: &Record, table: &Table, judgement: &Judgement) -> Option<Advice> {
+    repaired(record, table, judgement, false).map(|(advice, _)| advice)
+}
+
+/// The same with the table that it leads to; `safely`: only by steps that
+/// nobody has to be asked about.
+pub fn repaired(
+    record: &Record,
+    table: &Table,
+    judgement: &Judgement,
+    safely: bool,
+) -> Option<(Advice, Table)> {
     let mut trying = Trying {
         record,
         index: Index::new(record),
@@ -55,6 +66,7 @@ pub fn advise(record: &Record, table: &Table, judgement: &Judgement) -> Option<A
         findings: judgement.findings.clone(),
         forecast: judgement.forecast.clone(),
         steps: Vec::new(),
+        safely,
     };
     if judgement.forecast.entries.len() > MAX_ENTRIES {
         return None;
@@ -65,9 +77,9 @@ pub fn advise(record: &Record, table: &Table, judgement: &Judgement) -> Option<A
             break;
         }
     }
-    let Trying { steps, forecast, .. } = trying;
+    let Trying { steps, forecast, table, .. } = trying;
     let Forecast { outcome, stall_s, verdict, .. } = forecast;
-    (!steps.is_empty()).then_some(Advice { steps, outcome, stall_s, verdict })
+    (!steps.is_empty()).then_some((Advice { steps, outcome, stall_s, verdict }, table))
 }
 
 struct Trying<'a> {
@@ -77,6 +89,7 @@ struct Trying<'a> {
     findings: Vec<crate::rules::Finding>,
     forecast: Forecast,
     steps: Vec<Step>,
+    safely: bool,
 }
 
 /// A change to a line, and the table after it.
@@ -113,7 +126,8 @@ impl Trying<'_> {
         let now = score(&self.forecast);
         let boot =
             |table: &Table| forecast(self.record, &self.index, &requests(self.record, &self.index, table));
-        let tried = self.candidates(line).into_iter().map(|c| (boot(&c.table), c));
+        let candidates = self.candidates(line).into_iter().filter(|c| c.safe || !self.safely);
+        let tried = candidates.map(|c| (boot(&c.table), c));
         let helps = tried.filter(|(forecast, candidate)| {
             let entry = forecast.entries.iter().find(|e| e.line == line);
             let harmless = entry.is_none_or(|e| e.consequence.is_none_or(|c| c > Consequence::Stall));
@@ -149,7 +163,7 @@ impl Trying<'_> {
         let goes_on =
             |table| Candidate { effort: Effort::GoesOn, what: "add nofail".to_owned(), safe: true, table };
         all.extend(nofail.map(goes_on));
-        let gone = without_line(&self.table, line);
+        let gone = switched_off(&self.table, line);
         let what = "make the line a comment".to_owned();
         all.extend(gone.map(|table| Candidate { effort: Effort::GivenUp, what, safe: false, table }));
         all

@@ -9,10 +9,12 @@
 #![deny(clippy::print_stdout, clippy::print_stderr, clippy::exit, clippy::disallowed_methods)]
 
 pub mod advice;
+pub mod aftermath;
 pub mod boot;
 pub mod edit;
 pub mod fstypes;
 pub mod judgement;
+pub mod mend;
 pub mod options;
 pub mod partition_types;
 pub mod path;
@@ -23,6 +25,7 @@ pub mod report;
 pub mod resolve;
 pub mod rules;
 pub mod size;
+pub mod steps;
 pub mod table;
 pub mod text;
 pub mod timespan;

@@ -10,7 +10,7 @@ use bradawl_core::record::{Record, TableFile};
 use bradawl_core::report::{ForecastReport, UnitsReport, WhatIf};
 use bradawl_core::resolve::Index;
 use bradawl_core::table::Table;
-use bradawl_core::what_if::{Change, changed};
+use bradawl_core::what_if::{Supposed, supposing};
 
 pub fn run(ui: &Ui, args: &ForecastArgs) -> Result<Done, CommandError> {
     let given = args.judge.table.as_deref().map(input::table).transpose()?;
@@ -51,10 +51,10 @@ pub fn one(host: &input::Host, given: Option<&TableFile>) -> Result<ForecastRepo
 }
 
 /// The boot with changes that are only thought.
-fn what_if(record: &Record, table: &Table, changes: &[(String, Change)]) -> Result<WhatIf, CommandError> {
-    let (texts, changes): (Vec<String>, Vec<Change>) = changes.iter().cloned().unzip();
-    let changed = changed(record, table, &changes);
-    let (record, table) = changed.map_err(|e| CommandError::input("--what-if", e))?;
+fn what_if(record: &Record, table: &Table, changes: &[(String, Supposed)]) -> Result<WhatIf, CommandError> {
+    let (texts, changes): (Vec<String>, Vec<Supposed>) = changes.iter().cloned().unzip();
+    let supposed = supposing(record, table, &changes);
+    let (record, table) = supposed.map_err(|e| CommandError::input("--what-if", e))?;
     Ok(WhatIf { changes: texts, forecast: judge(&record, &table).forecast })
 }
 

@@ -1,4 +1,19 @@
-//! Changes to the text of a table.
+//! Changes to the text of a table. Lines that are not asked for keep their
+//! bytes; a changed field keeps the spacing around it.
+
+mod align;
+mod change;
+mod fields;
+mod insert;
+mod lines;
+mod names;
+
+pub use align::align;
+pub use change::{Change, EditError, changed};
+pub use fields::{set_field, with_options};
+pub use insert::{Fresh, insert, place_for};
+pub use lines::{OFF_MARK, moved, ordered, switched_off, switched_on, without_repeats};
+pub use names::{By, name_by};
 
 use crate::rules::Edit;
 use crate::table::{Entry, Line, Span, Table};
@@ -53,43 +68,12 @@ fn offset(table: &Table, line: &Line, characters: usize) -> Option<usize> {
     (left == 0).then_some(at)
 }
 
-/// The table with options of a line added and taken out, by name or with
-/// their value; an empty list becomes `defaults`.
-pub fn with_options(table: &Table, line: usize, add: &[String], drop: &[String]) -> Option<Table> {
-    let entry = entry_on(table, line)?;
-    let written = entry.options.iter().map(|o| match &o.value {
-        Some(value) => format!("{}={value}", o.name),
-        None => o.name.clone(),
-    });
-    let dropped =
-        |text: &String| drop.iter().any(|d| d == text || text.split('=').next() == Some(d.as_str()));
-    let mut list: Vec<String> = written.filter(|text| !dropped(text) && !add.contains(text)).collect();
-    list.extend(add.iter().cloned());
-    let list = if list.is_empty() { "defaults".to_owned() } else { list.join(",") };
-    let list = String::from_utf8_lossy(&crate::table::encode(list.as_bytes())).into_owned();
-    let (span, text) = match (entry.fields.get(3), entry.fields.len()) {
-        (Some(span), _) => (*span, list),
-        (None, 3) => (end_of(&entry)?, format!(" {list}")),
-        (None, _) => (end_of(&entry)?, format!(" auto {list}")),
-    };
-    Some(replaced(table, span, text.as_bytes()))
-}
-
-/// The table with a line made into a comment; the others keep their numbers.
-pub fn without_line(table: &Table, line: usize) -> Option<Table> {
-    let start = entry_on(table, line).and(table.line(line))?.text.start;
-    Some(replaced(table, Span { start, end: start }, b"# "))
-}
-
 /// The entry on a line.
 pub fn entry_on(table: &Table, line: usize) -> Option<Entry> {
     Entry::read(table, table.line(line)?)
 }
 
-fn end_of(entry: &Entry) -> Option<Span> {
-    entry.fields.last().map(|span| Span { start: span.end, end: span.end })
-}
-
+/// The table with other bytes in place of a span.
 fn replaced(table: &Table, span: Span, text: &[u8]) -> Table {
     let bytes = table.bytes();
     Table::parse([&bytes[..span.start], text, &bytes[span.end..]].concat())
@@ -98,25 +82,6 @@ fn replaced(table: &Table, span: Span, text: &[u8]) -> Table {
 #[cfg(test)]
 mod tests {
     use super::*;
-
-    const TEXT: &str = "# tide\nLABEL=a /srv/a ext4 noatime,commit=5 0 2\nLABEL=b /srv/b xfs\n";
-
-    fn text(table: Option<Table>) -> String {
-        String::from_utf8(table.unwrap().bytes().to_vec()).unwrap()
-    }
-
-    #[test]
-    fn options_are_added_and_taken_out() {
-        let table = Table::parse(TEXT);
-        let one = |word: &str| vec![word.to_owned()];
-        let added = text(with_options(&table, 2, &one("nofail"), &one("commit")));
-        assert!(added.contains("ext4 noatime,nofail 0 2\n"));
-        assert!(text(with_options(&table, 3, &one("nofail"), &[])).ends_with("/srv/b xfs nofail\n"));
-        let none = with_options(&table, 2, &[], &["noatime".to_owned(), "commit=5".to_owned()]);
-        assert!(text(none).contains("ext4 defaults 0 2"));
-        assert!(with_options(&table, 1, &one("nofail"), &[]).is_none());
-        assert_eq!(text(without_line(&table, 2)), TEXT.replace("LABEL=a", "# LABEL=a"));
-    }
 
     #[test]
     fn edits_count_characters() {

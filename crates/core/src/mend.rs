@@ -1,0 +1,273 @@
+//! Repairing a table: the fixes that findings offer, changes that were asked
+//! for, and whether what comes out is better than what was there.
+
+use crate::advice::repaired;
+use crate::boot::{Consequence, Forecast};
+use crate::edit::{Change, EditError, apply, changed};
+use crate::judgement::{Against, Judgement, judge_against};
+use crate::record::Record;
+use crate::rules::{Finding, Fix};
+use crate::table::Table;
+use serde::Serialize;
+use std::collections::BTreeMap;
+
+/// Fixes bring others to light; after this many rounds it ends.
+const MAX_ROUNDS: usize = 50;
+
+/// What is to be repaired.
+#[derive(Debug, Clone, Default)]
+pub struct Wish {
+    /// Changes asked for, made first. With any, findings are mended only when
+    /// rules or lines are named too.
+    pub changes: Vec<Change>,
+    /// Only findings of these rules; none: all.
+    pub only: Vec<String>,
+    /// Only findings on these lines; none: all.
+    pub lines: Vec<usize>,
+}
+
+/// A repair that is made.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Made {
+    /// The rule whose finding it mends; null for a step that keeps the boot
+    /// from stopping or waiting.
+    pub rule: Option<&'static str>,
+    /// The line, from 1.
+    pub line: Option<usize>,
+    /// What is done, in a few words.
+    pub what: String,
+}
+
+/// A repair, before it is written.
+#[derive(Debug)]
+pub struct Mending {
+    /// What is done, in order.
+    pub made: Vec<Made>,
+    /// The table afterwards.
+    pub table: Table,
+    /// What was wrong, and the boot, before.
+    pub before: Judgement,
+    /// The same afterwards.
+    pub after: Judgement,
+    /// What gets worse by it.
+    pub worse: Vec<String>,
+}
+
+/// Asks whether a fix is to be made; the last word of whoever chooses.
+pub type Choose<'c> = &'c mut dyn FnMut(&Finding, &Fix) -> bool;
+
+/// Repairs a table as wished. `choose` is asked about every fix of a finding,
+/// safe or not; without it the safe ones are made.
+///
+/// # Errors
+/// When a change that was asked for cannot be made.
+pub fn mend(
+    record: &Record,
+    table: &Table,
+    against: &Against<'_>,
+    wish: &Wish,
+    choose: Option<Choose<'_>>,
+) -> Result<Mending, EditError> {
+    let before = judge_against(record, table, against);
+    let mut work = Work { record, against, made: Vec::new(), table: changed(record, table, &wish.changes)? };
+    let narrow = !wish.only.is_empty() || !wish.lines.is_empty();
+    if wish.changes.is_empty() || narrow {
+        match choose {
+            Some(choose) => work.choose(wish, choose),
+            None => work.all_safe(wish),
+        }
+        if !narrow {
+            work.keep_booting();
+        }
+    }
+    let after = judge_against(record, &work.table, against);
+    let worse = worse(&before, &after);
+    Ok(Mending { made: work.made, table: work.table, before, after, worse })
+}
+
+struct Work<'a> {
+    record: &'a Record,
+    against: &'a Against<'a>,
+    made: Vec<Made>,
+    table: Table,
+}
+
+impl Work<'_> {
+    fn findings(&self, wish: &Wish) -> Vec<Finding> {
+        let wanted = |f: &Finding| {
+            (wish.only.is_empty() || wish.only.iter().any(|rule| rule == f.rule))
+                && (wish.lines.is_empty() || f.line.is_some_and(|line| wish.lines.contains(&line)))
+        };
+        let mut findings = judge_against(self.record, &self.table, self.against).findings;
+        findings.retain(wanted);
+        findings
+    }
+
+    /// Makes safe fixes, one for each line in a round, until none is left:
+    /// what one of them changes is judged anew.
+    fn all_safe(&mut self, wish: &Wish) {
+        for _ in 0..MAX_ROUNDS {
+            let mut touched = Vec::new();
+            let mut edits = Vec::new();
+            for finding in self.findings(wish) {
+                let Some(fix) = finding.fixes.iter().find(|f| f.safe) else { continue };
+                if fix.edits.iter().any(|e| touched.contains(&e.line)) {
+                    continue;
+                }
+                touched.extend(fix.edits.iter().map(|e| e.line));
+                edits.extend(fix.edits.iter().cloned());
+                self.made.push(Made::by(&finding, fix));
+            }
+            match apply(&self.table, &edits).filter(|better| *better != self.table) {
+                Some(better) => self.table = better,
+                None => break,
+            }
+        }
+    }
+
+    /// Asks about each fix in turn.
+    fn choose(&mut self, wish: &Wish, choose: Choose<'_>) {
+        let mut asked: Vec<(&'static str, Option<usize>, String)> = Vec::new();
+        for _ in 0..MAX_ROUNDS {
+            let findings = self.findings(wish);
+            let offers = findings.iter().flat_map(|f| f.fixes.iter().map(move |fix| (f, fix)));
+            let next = offers.map(|(f, fix)| ((f.rule, f.line, fix.title.clone()), f, fix));
+            let Some((key, finding, fix)) = next.into_iter().find(|(key, ..)| !asked.contains(key)) else {
+                break;
+            };
+            asked.push(key);
+            if !choose(finding, fix) {
+                continue;
+            }
+            if let Some(better) = apply(&self.table, &fix.edits) {
+                self.made.push(Made::by(finding, fix));
+                self.table = better;
+            }
+        }
+    }
+
+    /// What the findings' own fixes leave of halts and waits.
+    fn keep_booting(&mut self) {
+        let judged = judge_against(self.record, &self.table, self.against);
+        let Some((advice, table)) = repaired(self.record, &self.table, &judged, true) else { return };
+        self.made.extend(advice.steps.into_iter().map(|s| Made {
+            rule: None,
+            line: Some(s.line),
+            what: s.what,
+        }));
+        self.table = table;
+    }
+}
+
+impl Made {
+    fn by(finding: &Finding, fix: &Fix) -> Self {
+        Made { rule: Some(finding.rule), line: finding.line, what: fix.title.clone() }
+    }
+}
+
+/// What one judgement says is worse than in the other: the boot as a whole, or
+/// the worst that is said of a target. Notes do not count.
+pub fn worse(before: &Judgement, after: &Judgement) -> Vec<String> {
+    let mut worse = Vec::new();
+    if rank(&after.forecast) > rank(&before.forecast) {
+        worse.push(format!("the boot: {}", after.forecast.verdict));
+    }
+    let was = worst_of(&before.findings);
+    for (whom, (consequence, finding)) in worst_of(&after.findings) {
+        let earlier = was.get(&whom).map(|(c, _)| *c);
+        if consequence < Consequence::Note && earlier.is_none_or(|earlier| consequence < earlier) {
+            worse.push(format!("{} ({}): {}", finding.rule, consequence.name(), finding.message));
+        }
+    }
+    worse
+}
+
+/// How bad a boot is; more is worse.
+fn rank(forecast: &Forecast) -> (u8, u64) {
+    let outcome = match () {
+        () if forecast.outcome.reaches_login() => 0,
+        () => 1,
+    };
+    // Whole seconds do.
+    #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)]
+    let stall = forecast.stall_s.map_or(u64::MAX, |s| s as u64);
+    (outcome, if outcome == 0 { stall } else { 0 })
+}
+
+/// The worst finding on each target; on the source of swap; on the table.
+fn worst_of(findings: &[Finding]) -> BTreeMap<String, (Consequence, &Finding)> {
+    let mut worst: BTreeMap<String, (Consequence, &Finding)> = BTreeMap::new();
+    for finding in findings {
+        let whom = finding.entry.as_ref().map(|e| match e.fstype.as_str() {
+            "swap" => "swap".to_owned(),
+            _ => e.target.trim_end_matches('/').to_owned(),
+        });
+        let place = worst.entry(whom.unwrap_or_default()).or_insert((finding.consequence, finding));
+        if finding.consequence < place.0 {
+            *place = (finding.consequence, finding);
+        }
+    }
+    worst
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::rules::testing::{ROOT, host};
+
+    fn mended(lines: &str, wish: &Wish) -> (Mending, String) {
+        let table = Table::parse(format!("{ROOT}{lines}"));
+        let mending = mend(&host(), &table, &Against::default(), wish, None).unwrap();
+        let text = String::from_utf8(mending.table.bytes()[ROOT.len()..].to_vec()).unwrap();
+        (mending, text)
+    }
+
+    #[test]
+    fn safe_fixes_are_made_until_none_is_left() {
+        let (mending, text) = mended("LABEL=gaugse /srv/gauges xfs noatme,nofail 0 2\n", &Wish::default());
+        assert_eq!(text, "LABEL=gauges /srv/gauges xfs noatime,nofail 0 0\n", "{:#?}", mending.made);
+        assert!(mending.worse.is_empty());
+        assert!(mending.after.findings.iter().all(|f| f.consequence > Consequence::Missing));
+    }
+
+    #[test]
+    fn only_what_is_named_is_mended() {
+        let wish = Wish { only: vec!["pass-useless".into()], ..Wish::default() };
+        let (mending, text) = mended("LABEL=gaugse /srv/gauges xfs nofail 0 2\n", &wish);
+        assert_eq!((text.as_str(), mending.made.len()), ("LABEL=gaugse /srv/gauges xfs nofail 0 0\n", 1));
+        let wish = Wish { lines: vec![99], ..Wish::default() };
+        assert!(mended("LABEL=gaugse /srv/gauges xfs nofail 0 2\n", &wish).0.made.is_empty());
+    }
+
+    #[test]
+    fn a_lost_disk_no_longer_stops_the_boot() {
+        let line = "UUID=00000000-1111-2222-3333-444444444444 /srv/far ext4 defaults 0 2\n";
+        let (mending, text) = mended(line, &Wish::default());
+        assert!(text.contains(" nofail "), "{text}");
+        assert!(mending.after.forecast.outcome.reaches_login());
+    }
+
+    #[test]
+    fn what_gets_worse_is_told() {
+        let change = "line 2: source LABEL=elsewhere".parse().unwrap();
+        let wish = Wish { changes: vec![change], ..Wish::default() };
+        let (mending, _) = mended("LABEL=gauges /srv/gauges xfs defaults 0 0\n", &wish);
+        assert_eq!(mending.worse.len(), 2, "{:?}", mending.worse);
+        assert!(mending.worse[1].starts_with("device-unknown (halt): "));
+    }
+
+    #[test]
+    fn each_fix_is_asked_about_once() {
+        let table = Table::parse(format!("{ROOT}LABEL=gaugse /srv/gauges xfs nofail 0 2\n"));
+        let mut asked = Vec::new();
+        let mut choose = |f: &Finding, _: &Fix| {
+            asked.push(f.rule);
+            f.rule == "pass-useless"
+        };
+        let mending =
+            mend(&host(), &table, &Against::default(), &Wish::default(), Some(&mut choose)).unwrap();
+        assert_eq!(mending.made.iter().map(|m| m.rule).collect::<Vec<_>>(), [Some("pass-useless")]);
+        assert_eq!(asked.iter().filter(|r| **r == "device-unknown").count(), 1, "{asked:?}");
+    }
+}
