@@ -8,6 +8,7 @@ mod input;
 mod kernel;
 mod outcome;
 mod policy;
+mod store;
 mod ui;
 mod views;
 
