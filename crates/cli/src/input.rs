@@ -41,7 +41,7 @@ pub fn boot_with(record: &mut Record, init: Option<&Init>) {
     record.host.init = Some(Init { version, ..own.unwrap_or_else(|| given.clone()) });
 }
 
-fn is_tree(path: &str) -> bool {
+pub fn is_tree(path: &str) -> bool {
     Path::new(path).join("etc/fstab").exists()
 }
 

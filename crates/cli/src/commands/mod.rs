@@ -5,6 +5,7 @@ mod demo;
 mod devices;
 mod explain;
 mod forecast;
+mod mend;
 mod options;
 mod resolve;
 mod survey;
@@ -20,6 +21,7 @@ pub fn run(cli: Cli) -> Result<Done, CommandError> {
         Command::Audit(args) => audit::run(&ui, &args),
         Command::Explain(args) => explain::run(&ui, &args),
         Command::Options(args) => options::run(&ui, &args),
+        Command::Mend(args) => mend::run(&ui, &args),
         Command::Forecast(args) => forecast::run(&ui, &args),
         Command::Devices(args) => devices::run(&ui, &args),
         Command::Resolve(args) => resolve::run(&ui, &args),

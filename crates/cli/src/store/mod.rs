@@ -9,7 +9,7 @@ mod undo;
 #[cfg(test)]
 mod tests;
 
-pub use replace::{Written, replace};
+pub use replace::replace;
 pub use undo::undo;
 
 use std::path::PathBuf;

@@ -57,7 +57,7 @@ fn names(dir: &Path) -> Vec<String> {
 fn at_every_call(
     ends: bool,
     full: bool,
-    check: impl Fn(&Path, &Result<super::Written, StoreError>),
+    check: impl Fn(&Path, &Result<super::replace::Written, StoreError>),
 ) -> usize {
     for n in 0.. {
         let dir = tempfile::tempdir().unwrap();

@@ -6,8 +6,10 @@ pub mod explain;
 pub mod forecast;
 mod kernel;
 mod marked;
+pub mod mend;
 pub mod options;
 pub mod resolve;
+mod steps;
 pub mod survey;
 
 use crate::outcome::CommandError;

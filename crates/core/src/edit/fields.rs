@@ -16,6 +16,9 @@ pub fn with_options(table: &Table, line: usize, add: &[String], drop: &[String])
             None => option.name == *d,
         })
     };
+    if add.is_empty() && !(0..entry.options.len()).any(dropped) {
+        return Some(Table::parse(table.bytes()));
+    }
     let mut list: Vec<Vec<u8>> = Vec::new();
     let mut left: Vec<&String> = add.iter().collect();
     for (n, text) in raw.into_iter().enumerate().filter(|(n, _)| !dropped(*n)) {
@@ -25,23 +28,23 @@ pub fn with_options(table: &Table, line: usize, add: &[String], drop: &[String])
             None => list.push(text),
         }
     }
-    list.extend(left.into_iter().map(|a| encode(a.as_bytes())));
+    // A quote that is not closed would swallow what comes behind it.
+    let open = |o: &Vec<u8>| o.iter().filter(|b| **b == b'"').count() % 2 == 1;
+    let end = list.len() - usize::from(list.last().is_some_and(open));
+    list.splice(end..end, left.into_iter().map(|a| encode(a.as_bytes())));
     if list.len() > 1 {
         list.retain(|o| o != b"defaults");
     }
     let list = if list.is_empty() { b"defaults".to_vec() } else { list.join(&b',') };
-    let (span, text) = match (entry.fields.get(3), entry.fields.len()) {
-        (Some(span), _) => (*span, list),
-        (None, 3) => (end_of(&entry)?, [b" ", list.as_slice()].concat()),
-        (None, _) => (end_of(&entry)?, [b" auto ", list.as_slice()].concat()),
-    };
-    Some(replaced(table, span, &text))
+    match entry.span(FieldName::Options) {
+        Some(span) => Some(replaced(table, span, &list)),
+        None => Some(replaced(table, end_of(&entry)?, &behind(&entry, FieldName::Options, &list))),
+    }
 }
 
 /// The table with another text in a field of a line. Fields that the line
 /// lacks before it get what their absence means.
 pub fn set_field(table: &Table, line: usize, field: FieldName, text: &str) -> Option<Table> {
-    const MEANT: [&str; 6] = ["none", "none", "auto", "defaults", "0", "0"];
     let entry = entry_on(table, line)?;
     let written = encode(text.as_bytes());
     if text.is_empty() {
@@ -50,14 +53,15 @@ pub fn set_field(table: &Table, line: usize, field: FieldName, text: &str) -> Op
     if let Some(span) = entry.span(field) {
         return Some(replaced(table, span, &written));
     }
-    let mut more: Vec<u8> = Vec::new();
-    for meant in &MEANT[entry.fields.len()..field as usize] {
-        more.push(b' ');
-        more.extend_from_slice(meant.as_bytes());
-    }
-    more.push(b' ');
-    more.extend_from_slice(&written);
-    Some(replaced(table, end_of(&entry)?, &more))
+    Some(replaced(table, end_of(&entry)?, &behind(&entry, field, &written)))
+}
+
+/// A field that the line lacks, behind what the absence of those before it
+/// means.
+fn behind(entry: &Entry, field: FieldName, text: &[u8]) -> Vec<u8> {
+    const MEANT: [&str; 6] = ["none", "none", "auto", "defaults", "0", "0"];
+    let missing = MEANT[entry.fields.len()..field as usize].iter().map(|meant| meant.as_bytes());
+    missing.chain([text]).flat_map(|field| [b" ", field].concat()).collect()
 }
 
 fn end_of(entry: &Entry) -> Option<Span> {

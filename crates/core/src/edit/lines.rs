@@ -73,8 +73,10 @@ fn in_order(table: &Table, order: &[usize]) -> Table {
     let mut out = Vec::with_capacity(table.bytes().len());
     for (place, number) in order.iter().enumerate() {
         if let (Some(line), Some(here)) = (table.line(*number), table.lines().get(place)) {
-            out.extend_from_slice(table.slice(line.text));
-            out.extend_from_slice(table.slice(here.ending));
+            let (text, ending) = (table.slice(line.text), table.slice(here.ending));
+            out.extend_from_slice(text);
+            // A blank line without an ending would be none.
+            out.extend_from_slice(if text.is_empty() && ending.is_empty() { b"\n" } else { ending });
         }
     }
     Table::parse(out)

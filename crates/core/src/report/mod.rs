@@ -4,6 +4,7 @@
 mod asked;
 mod devices;
 mod explain;
+mod mend;
 mod options;
 mod reference;
 mod resolve;
@@ -11,6 +12,7 @@ mod resolve;
 pub use asked::{KernelAnswer, KernelAnswers, SilentType};
 pub use devices::{Change, DeviceOverview, DevicesReport, EntryPlace, Use};
 pub use explain::{ExplainReport, RulePage};
+pub use mend::{LineChange, MendReport, State, WrittenFile};
 pub use options::{ListVerdict, OptionVerdict, OptionsReport};
 pub use reference::{OptionRow, ReferenceReport, TypeRow, Wants, rows_of};
 pub use resolve::{Answer, NearName, ResolveReport};

@@ -1,5 +1,9 @@
 //! The command line.
 
+mod mend;
+
+pub use mend::{MendArgs, MendFormat};
+
 use bradawl_core::boot::Consequence;
 use bradawl_core::edit::EditError;
 use bradawl_core::record::{Init, InitKind};
@@ -28,6 +32,7 @@ pub enum Command {
     Survey(SurveyArgs),
     Explain(ExplainArgs),
     Options(OptionsArgs),
+    Mend(MendArgs),
     /// Show what Bradawl does, on the hosts of a made-up observatory.
     ///
     /// Needs nothing and changes nothing.

@@ -1,0 +1,177 @@
+//! A repair for reading: what comes of it first, then each change, then the
+//! difference.
+
+use super::steps::steps;
+use crate::ui::{BOLD, FAINT, GOOD, labelled, style, styled, wrapped};
+use anstyle::{AnsiColor, Style};
+use bradawl_core::boot::{Consequence, Outcome};
+use bradawl_core::report::{MendReport, State, Totals};
+use bradawl_core::rules::{Finding, Fix};
+use bradawl_core::table::Table;
+use bradawl_core::text::{count, visible};
+use similar::{ChangeTag, TextDiff};
+
+const OUT: Style = Style::new().fg_color(Some(anstyle::Color::Ansi(AnsiColor::Red)));
+const IN: Style = Style::new().fg_color(Some(anstyle::Color::Ansi(AnsiColor::Green)));
+
+/// The repair of one table.
+pub fn text(report: &MendReport, old: &Table, new: &Table, width: usize) -> String {
+    let mut out = head(report, old == new, width);
+    for made in &report.made {
+        let line = made.line.map_or_else(String::new, |n| format!("line {n}"));
+        let rule = made.rule.unwrap_or("keeps the boot going");
+        let row = format!("  {line:<9}{}", visible(&made.what));
+        out.push_str(&format!("{row}  {}\n", styled(FAINT, &format!("({rule})"))));
+    }
+    if old != new {
+        out.push('\n');
+        out.push_str(&diff(&report.table, old, new));
+        out.push('\n');
+    }
+    out.push_str(&left(report, width));
+    out.push_str(&end(report, old == new, width));
+    if !report.steps.is_empty() {
+        out.push_str("\nThe running system still has to be told:\n");
+        out.push_str(&steps(&report.steps, width));
+    }
+    out
+}
+
+fn head(report: &MendReport, same: bool, width: usize) -> String {
+    let host = styled(BOLD, &visible(&report.host));
+    let table = visible(&report.table);
+    let what = match (same, report.made.len()) {
+        (true, _) => format!("{host} {table}: nothing to mend that can be mended safely."),
+        (false, 0) => format!("{host} {table}: changed as asked."),
+        (false, n) => format!("{host} {table}: {}.", count(n, "repair")),
+    };
+    let boot = match same || report.before.verdict == report.after.verdict {
+        true => vec![("the boot", &report.after)],
+        false => vec![("before", &report.before), ("after", &report.after)],
+    };
+    let mut out = format!("{what}\n");
+    for (label, state) in boot {
+        let words = wrapped(&format!("{}{}", state.verdict, found(state.totals)), width.saturating_sub(12));
+        let (first, rest) = words.split_first().map_or(("", &[][..]), |(f, r)| (f.as_str(), r));
+        out.push_str(&format!(
+            "  {}{}\n",
+            styled(FAINT, &format!("{label:<10}")),
+            styled(look(state), first)
+        ));
+        rest.iter().for_each(|line| out.push_str(&format!("{:12}{}\n", "", styled(look(state), line))));
+    }
+    out.push('\n');
+    out
+}
+
+fn look(state: &State) -> Style {
+    match state.outcome {
+        Outcome::Up if state.stall_s == Some(0.0) => GOOD,
+        Outcome::Up | Outcome::Partial => style(Consequence::Missing),
+        _ => style(Consequence::Halt),
+    }
+}
+
+fn found(totals: Totals) -> String {
+    use Consequence::{Halt, Missing, Note, Risk, Stall};
+    let each = [Halt, Stall, Missing, Risk, Note];
+    let words: Vec<String> = each
+        .iter()
+        .filter(|c| totals.get(**c) > 0)
+        .map(|c| format!("{} {}", totals.get(*c), c.name()))
+        .collect();
+    if words.is_empty() { "; nothing is wrong".to_owned() } else { format!(" ({})", words.join(", ")) }
+}
+
+/// The difference as programs read it too.
+pub fn diff(path: &str, old: &Table, new: &Table) -> String {
+    let text = |table: &Table| String::from_utf8_lossy(table.bytes()).into_owned();
+    let (a, b) = (text(old), text(new));
+    let diff = TextDiff::from_lines(&a, &b);
+    let mut out = String::new();
+    let path = visible(path);
+    for (n, hunk) in diff.unified_diff().context_radius(2).iter_hunks().enumerate() {
+        if n == 0 {
+            out.push_str(&styled(BOLD, &format!("--- {path}\n+++ {path}\n")));
+        }
+        out.push_str(&format!("{}\n", styled(FAINT, &hunk.header().to_string())));
+        for change in hunk.iter_changes() {
+            let (sign, look) = match change.tag() {
+                ChangeTag::Delete => ("-", OUT),
+                ChangeTag::Insert => ("+", IN),
+                ChangeTag::Equal => (" ", Style::new()),
+            };
+            let line = change.value().strip_suffix('\n').unwrap_or(change.value());
+            let shown: Vec<_> = line.split('\t').map(visible).collect();
+            out.push_str(&format!("{}\n", styled(look, &format!("{sign}{}", shown.join("\t")))));
+            if change.missing_newline() {
+                out.push_str("\\ No newline at end of file\n");
+            }
+        }
+    }
+    out
+}
+
+/// What the repair does not reach.
+fn left(report: &MendReport, width: usize) -> String {
+    let serious = report.left.iter().filter(|f| f.consequence < Consequence::Note);
+    let mut out = String::new();
+    for (n, finding) in serious.take(10).enumerate() {
+        if n == 0 {
+            out.push_str("Left for you to decide:\n");
+        }
+        out.push_str(&short(finding, width));
+    }
+    out
+}
+
+fn short(finding: &Finding, width: usize) -> String {
+    let line = finding.line.map_or_else(String::new, |n| format!("line {n}: "));
+    let text = format!("{line}{} {} ({})", finding.message, finding.remedy, finding.rule);
+    let name = finding.consequence.name();
+    let mut out = String::new();
+    for (n, text) in wrapped(&text, width.saturating_sub(12)).iter().enumerate() {
+        let label = if n == 0 { format!("{name:<10}") } else { " ".repeat(10) };
+        out.push_str(&format!("  {}{text}\n", styled(style(finding.consequence), &label)));
+    }
+    out
+}
+
+fn end(report: &MendReport, same: bool, width: usize) -> String {
+    let mut out = String::new();
+    for worse in &report.worse {
+        out.push_str(&labelled("worse", &visible(worse), width));
+    }
+    match &report.written {
+        Some(written) => {
+            out.push_str(&format!("Written: {}\n", visible(&written.file)));
+            out.push_str(&labelled("before", &visible(&written.backup), width));
+            out.push_str(&labelled("go back", "bradawl mend --undo, with the same HOST or --table", width));
+        }
+        None if same => {}
+        None => out.push_str("Nothing is written yet; --write does it.\n"),
+    }
+    out
+}
+
+/// A fix to be answered with yes or no.
+pub fn question(table: &Table, finding: &Finding, fix: &Fix) -> String {
+    let line =
+        finding.line.map_or_else(String::new, |n| format!("line {n}: {}\n", visible(&table.line_text(n))));
+    let safe = if fix.safe { "" } else { ", which changes what the entry asks for" };
+    let name = styled(style(finding.consequence), finding.consequence.name());
+    format!(
+        "{line}  {name}  {} ({})\n  {}{safe}? [y, n, q] ",
+        finding.message,
+        finding.rule,
+        styled(BOLD, &fix.title)
+    )
+}
+
+/// What was brought back.
+pub fn undone(file: &str, from: &str, kept: &str, width: usize) -> String {
+    let mut out = format!("{}: back to what it was.\n", visible(file));
+    out.push_str(&labelled("from", &visible(from), width));
+    out.push_str(&labelled("kept", &visible(kept), width));
+    out
+}
