@@ -11,6 +11,7 @@
 pub mod advice;
 pub mod aftermath;
 pub mod boot;
+pub mod draft;
 pub mod edit;
 pub mod fstypes;
 pub mod judgement;

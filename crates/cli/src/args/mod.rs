@@ -1,7 +1,9 @@
 //! The command line.
 
+mod draft;
 mod mend;
 
+pub use draft::DraftArgs;
 pub use mend::{MendArgs, MendFormat};
 
 use bradawl_core::boot::Consequence;
@@ -32,6 +34,7 @@ pub enum Command {
     Survey(SurveyArgs),
     Explain(ExplainArgs),
     Options(OptionsArgs),
+    Draft(DraftArgs),
     Mend(MendArgs),
     /// Show what Bradawl does, on the hosts of a made-up observatory.
     ///

@@ -3,6 +3,7 @@
 mod audit;
 mod demo;
 mod devices;
+mod draft;
 mod explain;
 mod forecast;
 mod mend;
@@ -21,6 +22,7 @@ pub fn run(cli: Cli) -> Result<Done, CommandError> {
         Command::Audit(args) => audit::run(&ui, &args),
         Command::Explain(args) => explain::run(&ui, &args),
         Command::Options(args) => options::run(&ui, &args),
+        Command::Draft(args) => draft::run(&ui, &args),
         Command::Mend(args) => mend::run(&ui, &args),
         Command::Forecast(args) => forecast::run(&ui, &args),
         Command::Devices(args) => devices::run(&ui, &args),

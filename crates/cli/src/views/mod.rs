@@ -2,6 +2,7 @@
 
 pub mod audit;
 pub mod devices;
+pub mod draft;
 pub mod explain;
 pub mod forecast;
 mod kernel;

@@ -14,8 +14,10 @@ pub fn steps(steps: &[Step], width: usize) -> String {
         if let Some(run) = &step.run {
             out.push_str(&format!("      {}\n", styled(BOLD, run)));
         }
-        for line in step.expect.iter().flat_map(|e| wrapped(e, width.saturating_sub(12))) {
-            out.push_str(&format!("      {}\n", styled(FAINT, &format!("→ {line}"))));
+        let expect = step.expect.iter().flat_map(|e| wrapped(e, width.saturating_sub(12)));
+        for (i, line) in expect.enumerate() {
+            let arrow = if i == 0 { "→" } else { " " };
+            out.push_str(&format!("      {}\n", styled(FAINT, &format!("{arrow} {line}"))));
         }
     }
     out

@@ -3,6 +3,7 @@
 
 mod asked;
 mod devices;
+mod draft;
 mod explain;
 mod mend;
 mod options;
@@ -11,6 +12,7 @@ mod resolve;
 
 pub use asked::{KernelAnswer, KernelAnswers, SilentType};
 pub use devices::{Change, DeviceOverview, DevicesReport, EntryPlace, Use};
+pub use draft::DraftReport;
 pub use explain::{ExplainReport, RulePage};
 pub use mend::{LineChange, MendReport, State, WrittenFile};
 pub use options::{ListVerdict, OptionVerdict, OptionsReport};

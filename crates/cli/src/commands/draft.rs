@@ -1,0 +1,90 @@
+use crate::args::{DraftArgs, Format};
+use crate::input::{self, Host};
+use crate::outcome::{CommandError, Done};
+use crate::store;
+use crate::ui::Ui;
+use crate::views;
+use bradawl_core::draft::{Draft, draft};
+use bradawl_core::edit::{Fresh, insert};
+use bradawl_core::judgement::judge;
+use bradawl_core::mend::worse;
+use bradawl_core::path::tidy;
+use bradawl_core::record::{RawBytes, TableFile};
+use bradawl_core::report::{DraftReport, WrittenFile};
+use bradawl_core::table::Table;
+use bradawl_core::text::visible;
+
+pub fn run(ui: &Ui, args: &DraftArgs) -> Result<Done, CommandError> {
+    let wishes = args.wishes();
+    let sound = wishes.target.starts_with('/') || matches!(wishes.target.as_str(), "none" | "swap");
+    if !sound {
+        let why = "is no target: give the folder from /, or none for swap";
+        return Err(CommandError::input(visible(&wishes.target).into_owned(), why));
+    }
+    let given = args.into.as_deref().map(input::table).transpose()?;
+    let failed = |e: bradawl_core::draft::DraftError| CommandError::input(args.source.clone(), e);
+    let host = input::host(args.host.as_deref(), &args.with, given.as_ref())?;
+    let first = draft(&host.record, &wishes).map_err(failed)?;
+    let (file, old) = table(&host, given.as_ref())?;
+    if let Some(there) = already(&old, &first.entry) {
+        return Err(CommandError::input(file.path, there));
+    }
+    // With the entry in the table, the survey looks at its target too.
+    let (new, line) = insert(&old, &first.entry);
+    let host = match args.host.as_deref() {
+        Some("-") => host,
+        again => {
+            let with = TableFile { bytes: RawBytes::new(new.bytes()), ..file.clone() };
+            input::host(again, &args.with, Some(&with))?
+        }
+    };
+    let draft = Draft { entry: first.entry, ..draft(&host.record, &wishes).map_err(failed)? };
+    let (before, with) = (judge(&host.record, &old), judge(&host.record, &new));
+    let worse = worse(&before, &with);
+    let place = (line, new.line_text(line));
+    let mut report = DraftReport::new(&host.record.host.name, &file.path, place, draft, with, worse);
+    let refused = !report.worse.is_empty() && !args.even_if_worse;
+    if let (Some(path), false) = (&args.into, refused) {
+        report.written = Some(write(path, &old, &new)?);
+    }
+    match args.format {
+        Format::Text => ui.print(&views::draft::text(&report, ui.width()))?,
+        Format::Json => views::json(&report)?,
+    }
+    match (&args.into, refused) {
+        (Some(path), true) => Err(CommandError::input(
+            path.as_str(),
+            "not written: something gets worse (--even-if-worse writes it)",
+        )),
+        _ => Ok(Done::Fine),
+    }
+}
+
+/// The table that the entry goes into; an empty one for a host without.
+fn table(host: &Host, given: Option<&TableFile>) -> Result<(TableFile, Table), CommandError> {
+    match given.or(host.record.tables.first()) {
+        Some(file) => Ok((file.clone(), input::parsed(file)?)),
+        None => Ok((TableFile::new("/etc/fstab", Vec::new()), Table::parse(""))),
+    }
+}
+
+/// Why the entry is not put there: it is there.
+fn already(table: &Table, fresh: &Fresh) -> Option<String> {
+    let same = |e: &bradawl_core::table::Entry| match fresh.fstype == "swap" {
+        true => e.is_swap() && e.source == fresh.source,
+        false => e.target.starts_with('/') && tidy(&e.target) == tidy(&fresh.target),
+    };
+    let there = table.entries().into_iter().find(same)?;
+    let what = if fresh.fstype == "swap" {
+        visible(&there.source).into_owned()
+    } else {
+        format!("{} is a target there", visible(&there.target))
+    };
+    Some(format!("line {}: {what} already; change that entry with \"bradawl mend --edit\"", there.line))
+}
+
+fn write(path: &str, old: &Table, new: &Table) -> Result<WrittenFile, CommandError> {
+    let written = store::replace(path.as_ref(), old.bytes(), new.bytes());
+    let written = written.map_err(|e| CommandError::input(path, e))?;
+    Ok(WrittenFile { file: written.file.display().to_string(), backup: written.backup.display().to_string() })
+}
