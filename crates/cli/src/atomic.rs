@@ -1,21 +1,31 @@
 //! Writing a file whole or not at all.
 
 use crate::outcome::CommandError;
-use std::fs::File;
+use std::fs::{File, Permissions};
 use std::io::Write as _;
+use std::os::unix::fs::PermissionsExt as _;
 use std::path::Path;
 
 /// Writes the bytes under a temporary name in the same folder, brings them to
 /// disk, and gives them their name. Readable by the owner only.
 pub fn write(path: &Path, bytes: &[u8]) -> Result<(), CommandError> {
+    write_with(path, bytes, 0o600)
+}
+
+/// The same for a file that all may read.
+pub fn write_for_all(path: &Path, bytes: &[u8]) -> Result<(), CommandError> {
+    write_with(path, bytes, 0o644)
+}
+
+fn write_with(path: &Path, bytes: &[u8], mode: u32) -> Result<(), CommandError> {
     let failed = |source| CommandError::Output { name: path.display().to_string(), source };
     let folder = match path.parent() {
         Some(parent) if !parent.as_os_str().is_empty() => parent,
         _ => Path::new("."),
     };
-    // tempfile makes its files with mode 0600.
     let mut file = tempfile::NamedTempFile::new_in(folder).map_err(failed)?;
     file.write_all(bytes).map_err(failed)?;
+    file.as_file().set_permissions(Permissions::from_mode(mode)).map_err(failed)?;
     file.as_file().sync_all().map_err(failed)?;
     file.persist(path).map_err(|e| failed(e.error))?;
     File::open(folder).and_then(|f| f.sync_all()).map_err(failed)
@@ -24,7 +34,6 @@ pub fn write(path: &Path, bytes: &[u8]) -> Result<(), CommandError> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use std::os::unix::fs::PermissionsExt as _;
 
     #[test]
     fn replaces_whole_and_private() {

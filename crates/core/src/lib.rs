@@ -8,6 +8,7 @@
 #![forbid(unsafe_code)]
 #![deny(clippy::print_stdout, clippy::print_stderr, clippy::exit, clippy::disallowed_methods)]
 
+pub mod adopt;
 pub mod advice;
 pub mod aftermath;
 pub mod boot;

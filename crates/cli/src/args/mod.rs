@@ -1,8 +1,10 @@
 //! The command line.
 
+mod adopt;
 mod draft;
 mod mend;
 
+pub use adopt::AdoptArgs;
 pub use draft::DraftArgs;
 pub use mend::{MendArgs, MendFormat};
 
@@ -35,6 +37,7 @@ pub enum Command {
     Explain(ExplainArgs),
     Options(OptionsArgs),
     Draft(DraftArgs),
+    Adopt(AdoptArgs),
     Mend(MendArgs),
     /// Show what Bradawl does, on the hosts of a made-up observatory.
     ///

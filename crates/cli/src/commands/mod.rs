@@ -1,5 +1,6 @@
 //! One file for each command.
 
+mod adopt;
 mod audit;
 mod demo;
 mod devices;
@@ -23,6 +24,7 @@ pub fn run(cli: Cli) -> Result<Done, CommandError> {
         Command::Explain(args) => explain::run(&ui, &args),
         Command::Options(args) => options::run(&ui, &args),
         Command::Draft(args) => draft::run(&ui, &args),
+        Command::Adopt(args) => adopt::run(&ui, &args),
         Command::Mend(args) => mend::run(&ui, &args),
         Command::Forecast(args) => forecast::run(&ui, &args),
         Command::Devices(args) => devices::run(&ui, &args),

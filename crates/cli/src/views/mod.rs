@@ -1,5 +1,6 @@
 //! What is printed: each view is a function from results to text.
 
+pub mod adopt;
 pub mod audit;
 pub mod devices;
 pub mod draft;

@@ -1,6 +1,7 @@
 //! The documents that `--format json` prints. Their fields are promised;
 //! JSON Schemas are kept under docs/schema.
 
+mod adopt;
 mod asked;
 mod devices;
 mod draft;
@@ -10,6 +11,7 @@ mod options;
 mod reference;
 mod resolve;
 
+pub use adopt::AdoptReport;
 pub use asked::{KernelAnswer, KernelAnswers, SilentType};
 pub use devices::{Change, DeviceOverview, DevicesReport, EntryPlace, Use};
 pub use draft::DraftReport;
