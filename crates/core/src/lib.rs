@@ -23,6 +23,7 @@ pub mod path;
 pub mod policy;
 pub mod probe;
 pub mod record;
+pub mod rehearsal;
 pub mod report;
 pub mod resolve;
 pub mod rules;

@@ -3,10 +3,12 @@
 mod adopt;
 mod draft;
 mod mend;
+mod rehearse;
 
 pub use adopt::AdoptArgs;
 pub use draft::DraftArgs;
 pub use mend::{MendArgs, MendFormat};
+pub use rehearse::RehearseArgs;
 
 use bradawl_core::boot::Consequence;
 use bradawl_core::edit::EditError;
@@ -39,6 +41,7 @@ pub enum Command {
     Draft(DraftArgs),
     Adopt(AdoptArgs),
     Mend(MendArgs),
+    Rehearse(RehearseArgs),
     /// Show what Bradawl does, on the hosts of a made-up observatory.
     ///
     /// Needs nothing and changes nothing.

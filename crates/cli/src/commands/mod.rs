@@ -9,6 +9,7 @@ mod explain;
 mod forecast;
 mod mend;
 mod options;
+mod rehearse;
 mod resolve;
 mod survey;
 
@@ -25,6 +26,7 @@ pub fn run(cli: Cli) -> Result<Done, CommandError> {
         Command::Options(args) => options::run(&ui, &args),
         Command::Draft(args) => draft::run(&ui, &args),
         Command::Adopt(args) => adopt::run(&ui, &args),
+        Command::Rehearse(args) => rehearse::run(&ui, &args),
         Command::Mend(args) => mend::run(&ui, &args),
         Command::Forecast(args) => forecast::run(&ui, &args),
         Command::Devices(args) => devices::run(&ui, &args),

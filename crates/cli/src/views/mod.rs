@@ -10,6 +10,7 @@ mod kernel;
 mod marked;
 pub mod mend;
 pub mod options;
+pub mod rehearse;
 pub mod resolve;
 mod steps;
 pub mod survey;

@@ -9,6 +9,7 @@ mod explain;
 mod mend;
 mod options;
 mod reference;
+mod rehearse;
 mod resolve;
 
 pub use adopt::AdoptReport;
@@ -19,6 +20,7 @@ pub use explain::{ExplainReport, RulePage};
 pub use mend::{LineChange, MendReport, State, WrittenFile};
 pub use options::{ListVerdict, OptionVerdict, OptionsReport};
 pub use reference::{OptionRow, ReferenceReport, TypeRow, Wants, rows_of};
+pub use rehearse::{RehearsalResult, RehearseReport, Rehearsed};
 pub use resolve::{Answer, NearName, ResolveReport};
 
 use crate::advice::Advice;

@@ -1,0 +1,86 @@
+//! Entries that were tried: the count of those that fail first, then each.
+
+use crate::ui::{BOLD, FAINT, GOOD, labelled, padded, shortened, style, styled};
+use anstyle::Style;
+use bradawl_core::boot::Consequence;
+use bradawl_core::rehearsal::{Job, Way};
+use bradawl_core::report::{RehearsalResult, RehearseReport, Rehearsed};
+use bradawl_core::text::{count, visible};
+
+/// How far the kernel was taken, in words.
+pub fn how(job: &Job, beside: bool) -> String {
+    let how = match job.way {
+        Way::Offer => "its device is in use: the kernel takes each of its options",
+        Way::Bind => "the folder was shown there",
+        Way::Program => "mounted by the mount program",
+        Way::Mount if job.added.is_empty() => "mounted",
+        Way::Mount => "mounted read-only, its journal left alone",
+    };
+    let beside = if beside { "; beside its target, which is missing" } else { "" };
+    format!("{how}{beside}")
+}
+
+pub fn text(report: &RehearseReport, width: usize) -> String {
+    let mut out = head(report);
+    for entry in &report.entries {
+        out.push_str(&one(entry, width));
+    }
+    out.push('\n');
+    if report.left_behind.is_empty() {
+        out.push_str("The host's mounts and swap are as they were before.\n");
+    }
+    for line in &report.left_behind {
+        out.push_str(&labelled("changed", &visible(line), width));
+    }
+    out
+}
+
+fn head(report: &RehearseReport) -> String {
+    let number = |result| report.entries.iter().filter(|e| e.result == result).count();
+    let bad = number(RehearsalResult::Refused) + number(RehearsalResult::TooLong);
+    let works = number(RehearsalResult::Works);
+    let skipped = report.entries.len() - works - bad;
+    let first = match bad {
+        0 => styled(GOOD, &format!("{} taken", count(works, "entry"))),
+        _ => format!(
+            "{}, {works} taken",
+            styled(style(Consequence::Halt), &format!("{} refused", count(bad, "entry")))
+        ),
+    };
+    let skipped = if skipped > 0 { format!(", {skipped} not tried") } else { String::new() };
+    let way = if report.exact { "as the entries say" } else { "read-only" };
+    let host = styled(BOLD, &visible(&report.host));
+    format!("{host} {}: {first}{skipped}; tried {way}.\n\n", visible(&report.table))
+}
+
+fn look(result: RehearsalResult) -> Style {
+    match result {
+        RehearsalResult::Works => GOOD,
+        RehearsalResult::Refused | RehearsalResult::TooLong => style(Consequence::Halt),
+        RehearsalResult::Skipped => FAINT,
+        RehearsalResult::Failed => style(Consequence::Missing),
+    }
+}
+
+fn one(entry: &Rehearsed, width: usize) -> String {
+    let name = styled(look(entry.result), &padded(entry.result.name(), 10));
+    let line = format!("line {}", entry.line);
+    let swap = !entry.target.starts_with('/');
+    let what = visible(if swap { &entry.source } else { &entry.target }).into_owned();
+    let what = shortened(&what, width.saturating_sub(22));
+    let mut out = format!("  {name}{}{}\n", padded(&line, 9), styled(BOLD, &what));
+    out.push_str(&labelled("", &visible(&entry.why), width));
+    if let Some(options) = &entry.options {
+        let list = visible(options).replace(',', ", ");
+        out.push_str(&labelled("", &format!("in force: {list}"), width));
+    }
+    if entry.result == RehearsalResult::Refused && !entry.differs && entry.forecast_why != entry.why {
+        out.push_str(&labelled("forecast", &format!("the same: {}", visible(&entry.forecast_why)), width));
+    }
+    if entry.differs {
+        let state = entry.forecast.words();
+        let says = format!("the forecast says otherwise: {state}. Trust this, and report it.");
+        out.push_str(&labelled("differs", &says, width));
+    }
+    out
+}

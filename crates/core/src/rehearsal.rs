@@ -1,0 +1,256 @@
+//! How an entry is tried on a running host before it is trusted to the boot:
+//! what the kernel is given, and what is left to say without trying.
+
+use crate::boot::{Need, Request, Trial};
+use crate::options::{common, effective};
+use crate::record::{Device, Record};
+use crate::resolve::{Source, is_network_type};
+use crate::table::OptionItem;
+use serde::{Deserialize, Serialize};
+
+/// How far a rehearsal goes.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub struct Wishes {
+    /// Mounted as the entry says, and not read-only without its journal.
+    pub exact: bool,
+    /// Network file systems too.
+    pub network: bool,
+}
+
+/// What becomes of an entry in a rehearsal.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Plan {
+    /// It is tried.
+    Try(Job),
+    /// It is not tried; whether the facts say that it works, and why.
+    Told(bool, String),
+    /// It is not tried, and nothing is said; why.
+    Skipped(String),
+}
+
+/// What the kernel is asked to do.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Job {
+    /// How.
+    pub way: Way,
+    /// The type.
+    pub fstype: String,
+    /// What is mounted: the path of a device, a folder, a word.
+    pub source: String,
+    /// Where.
+    pub target: String,
+    /// Flags of the mount: `nosuid`, `noatime`.
+    pub flags: Vec<String>,
+    /// Options that the type itself reads, in order.
+    pub options: Vec<(String, Option<String>)>,
+    /// Options added so that nothing is written to the device.
+    pub added: Vec<(String, Option<String>)>,
+    /// Options of the entry that do not go with those, offered and not used.
+    pub left_out: Vec<(String, Option<String>)>,
+}
+
+/// How far the kernel is taken.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+pub enum Way {
+    /// Mounted.
+    Mount,
+    /// Its options are offered one by one: the device is in use, and a second
+    /// mount would share what is there.
+    Offer,
+    /// A folder shown at a second place.
+    Bind,
+    /// Mounted by the system's own mount program: the type has a helper.
+    Program,
+}
+
+/// Flags that belong to a mount and not to its type (mount_setattr(2)).
+const FLAGS: [&str; 8] =
+    ["ro", "nosuid", "nodev", "noexec", "noatime", "nodiratime", "strictatime", "nosymfollow"];
+
+/// What keeps a type from writing to a device that it mounts read-only.
+const QUIET: [(&str, &[(&str, Option<&str>)]); 6] = [
+    ("ext3", &[("noload", None)]),
+    ("ext4", &[("noload", None)]),
+    ("xfs", &[("norecovery", None)]),
+    ("btrfs", &[("rescue", Some("nologreplay"))]),
+    ("f2fs", &[("norecovery", None)]),
+    ("nilfs2", &[("norecovery", None)]),
+];
+
+/// Options of a journal, which a mount without it refuses (fs/ext4/super.c).
+const OF_JOURNAL: [&str; 5] = ["data", "commit", "journal_checksum", "journal_async_commit", "journal_dev"];
+
+/// What is to be done with an entry.
+pub fn plan(record: &Record, request: &Request<'_>, wishes: Wishes) -> Plan {
+    if request.entry.is_swap() {
+        return swap(request);
+    }
+    let Some(target) = request.target.clone() else {
+        return Plan::Told(false, "its target is no path".to_owned());
+    };
+    if request.is_root() {
+        return Plan::Skipped("root is mounted, and cannot be tried beside itself".to_owned());
+    }
+    match &request.need {
+        Need::Missing(_) => return Plan::Told(false, "no device answers to its source".to_owned()),
+        Need::Unknown(why) => return Plan::Skipped(why.clone()),
+        _ => {}
+    }
+    let network = is_network_type(&request.entry.fstype);
+    if network && !wishes.network {
+        return Plan::Skipped("a network file system; --network tries it".to_owned());
+    }
+    if request.entry.has("loop") || matches!(&request.source, Source::Path(_) if !request.entry.is_bind()) {
+        return Plan::Skipped("an image in a file: it needs a loop device of its own".to_owned());
+    }
+    let fstype = request.mounted_type().to_owned();
+    let program = crate::fstypes::known(&fstype).is_some_and(crate::fstypes::FsType::needs_program);
+    if program && !network {
+        return Plan::Skipped(format!("a program of its own mounts {fstype}"));
+    }
+    let in_use = request.device().is_some_and(|d| is_used(record, d));
+    if in_use && wishes.exact {
+        return Plan::Skipped("its device is in use: not to be mounted a second time as it is".to_owned());
+    }
+    let way = match () {
+        () if request.entry.is_bind() => Way::Bind,
+        () if network => Way::Program,
+        () if in_use => Way::Offer,
+        () => Way::Mount,
+    };
+    Plan::Try(job(request, way, fstype, target, wishes.exact))
+}
+
+fn swap(request: &Request<'_>) -> Plan {
+    match (&request.need, &request.trial) {
+        (Need::Missing(_), _) => Plan::Told(false, "no device answers to its source".to_owned()),
+        (_, Trial::Fails(_, why)) => Plan::Told(false, why.clone()),
+        (_, Trial::Unknown(why)) => Plan::Skipped(why.clone()),
+        (_, Trial::Works) => Plan::Told(true, "its signature is there; it was not activated".to_owned()),
+    }
+}
+
+/// Whether something runs from the device now.
+fn is_used(record: &Record, device: &Device) -> bool {
+    let numbers = device.major.zip(device.minor).map(|(major, minor)| format!("{major}:{minor}"));
+    let uuid = device.content.as_ref().and_then(|c| c.uuid.as_ref());
+    let same = |source: &str| {
+        let other = record.devices().iter().find(|d| d.path == source);
+        source == device.path
+            || other
+                .is_some_and(|d| uuid.is_some() && d.content.as_ref().and_then(|c| c.uuid.as_ref()) == uuid)
+    };
+    record.mounts.iter().flatten().any(|m| same(&m.source) || (numbers.is_some() && m.device == numbers))
+        || record.swaps.iter().flatten().any(|s| s.path == device.path)
+}
+
+fn job(request: &Request<'_>, way: Way, fstype: String, target: String, exact: bool) -> Job {
+    let items = &request.entry.options;
+    let mut flags: Vec<String> =
+        effective(items).into_iter().filter(|o| FLAGS.contains(&o.as_str())).collect();
+    let source = match (request.device(), way) {
+        (_, Way::Program) | (None, _) => request.entry.source.clone(),
+        (Some(device), _) => device.path.clone(),
+    };
+    let mut options: Vec<(String, Option<String>)> =
+        items.iter().filter(|o| is_of_type(o)).map(pair).collect();
+    let (mut added, mut left_out) = (Vec::new(), Vec::new());
+    let on_device = request.device().is_some();
+    if on_device && !exact && way == Way::Mount {
+        if !flags.iter().any(|f| f == "ro") {
+            flags.push("ro".to_owned());
+            added.push(("ro".to_owned(), None));
+        }
+        let quiet = QUIET.iter().find(|(name, _)| *name == fstype).map_or(&[][..], |(_, options)| options);
+        added.extend(quiet.iter().map(|(name, value)| ((*name).to_owned(), value.map(str::to_owned))));
+        if fstype.starts_with("ext") {
+            let journal = |o: &(String, Option<String>)| OF_JOURNAL.contains(&o.0.as_str());
+            left_out = options.iter().filter(|o| journal(o)).cloned().collect();
+            options.retain(|o| !journal(o));
+        }
+    }
+    Job { way, fstype, source, target, flags, options, added, left_out }
+}
+
+fn pair(option: &OptionItem) -> (String, Option<String>) {
+    (option.name.clone(), option.value.clone())
+}
+
+/// Whether the type gets to see an option: it is none of those that every
+/// type takes, or one that the kernel hands on to it.
+fn is_of_type(option: &OptionItem) -> bool {
+    const HANDED_ON: [&str; 8] =
+        ["sync", "dirsync", "lazytime", "context", "fscontext", "defcontext", "rootcontext", "iversion"];
+    let name = option.name.as_str();
+    let apart = name.starts_with("x-") || name.starts_with("X-");
+    let of_all = common().iter().any(|row| row.name == name);
+    !apart && (!of_all || HANDED_ON.contains(&name))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::boot::requests;
+    use crate::resolve::Index;
+    use crate::rules::testing::{ROOT, host, mounted};
+    use crate::table::Table;
+
+    fn planned(record: &Record, line: &str, wishes: Wishes) -> Plan {
+        let table = Table::parse(format!("{ROOT}{line}\n"));
+        let index = Index::new(record);
+        let requests = requests(record, &index, &table);
+        plan(record, &requests[1], wishes)
+    }
+
+    fn names(options: &[(String, Option<String>)]) -> Vec<&str> {
+        options.iter().map(|(name, _)| name.as_str()).collect()
+    }
+
+    #[test]
+    fn nothing_is_written_unless_asked() {
+        let line = "LABEL=gauges /srv/gauges xfs noatime,nofail,logbsize=64k,x-systemd.automount 0 0";
+        let Plan::Try(job) = planned(&host(), line, Wishes::default()) else { panic!("it is tried") };
+        assert_eq!((job.way, job.source.as_str()), (Way::Mount, "/dev/vdb"));
+        assert_eq!(job.flags, ["noatime", "ro"]);
+        assert_eq!((names(&job.options), names(&job.added)), (vec!["logbsize"], vec!["ro", "norecovery"]));
+        let exact = Wishes { exact: true, ..Wishes::default() };
+        let Plan::Try(job) = planned(&host(), line, exact) else { panic!("it is tried") };
+        assert!(job.added.is_empty() && job.flags == ["noatime"]);
+    }
+
+    #[test]
+    fn a_device_in_use_is_only_asked_about() {
+        let mut record = host();
+        record.mounts = Some(vec![mounted("/dev/vdb", "/srv/gauges", "xfs")]);
+        let line = "LABEL=gauges /srv/gauges xfs defaults 0 0";
+        let Plan::Try(job) = planned(&record, line, Wishes::default()) else { panic!("it is tried") };
+        assert_eq!((job.way, job.added.len()), (Way::Offer, 0));
+        let exact = planned(&record, line, Wishes { exact: true, ..Wishes::default() });
+        assert!(matches!(exact, Plan::Skipped(_)));
+    }
+
+    #[test]
+    fn what_is_not_tried_is_told_or_left() {
+        let told = |line: &str| match planned(&host(), line, Wishes::default()) {
+            Plan::Told(works, _) => Some(works),
+            _ => None,
+        };
+        assert_eq!(told("LABEL=lost /srv/lost ext4 nofail 0 2"), Some(false));
+        assert_eq!(told("LABEL=gauges none swap sw 0 0"), Some(false));
+        let skipped = |line: &str, wishes| matches!(planned(&host(), line, wishes), Plan::Skipped(_));
+        let share = "buoy.example:/x /net/x nfs nofail 0 0";
+        assert!(skipped(share, Wishes::default()));
+        assert!(!skipped(share, Wishes { network: true, ..Wishes::default() }));
+        assert!(skipped("/srv/a.img /srv/a ext4 loop 0 0", Wishes::default()));
+    }
+
+    #[test]
+    fn a_journal_that_is_left_alone_takes_no_options() {
+        let mut record = host();
+        let disk = record.devices.as_mut().unwrap().iter_mut().find(|d| d.path == "/dev/vdb").unwrap();
+        disk.content.as_mut().unwrap().fstype = Some("ext4".into());
+        let line = "LABEL=gauges /srv/gauges ext4 data=journal,errors=remount-ro 0 2";
+        let Plan::Try(job) = planned(&record, line, Wishes::default()) else { panic!("it is tried") };
+        assert_eq!((names(&job.options), names(&job.left_out)), (vec!["errors"], vec!["data"]));
+    }
+}

@@ -1,0 +1,90 @@
+//! Asking the kernel to mount, step by step (fsopen(2) and its kin), so that
+//! it says which step it refuses and why.
+
+use bradawl_core::rehearsal::Job;
+use rustix::fd::OwnedFd;
+use rustix::io::Errno;
+use rustix::mount::{
+    FsMountFlags, FsOpenFlags, MountAttrFlags, fsconfig_create, fsconfig_set_flag, fsconfig_set_string,
+    fsmount, fsopen,
+};
+
+/// A step that was refused, and why.
+pub struct Refusal {
+    pub at: String,
+    pub why: String,
+}
+
+type Result<T> = std::result::Result<T, Refusal>;
+
+/// Offers each option to a context that is thrown away.
+pub fn offer(job: &Job) -> Result<()> {
+    let context = context(&job.fstype)?;
+    job.options.iter().chain(&job.left_out).try_for_each(|option| set(&context, option))
+}
+
+/// Mounts it, attached nowhere yet.
+pub fn mount(job: &Job) -> Result<OwnedFd> {
+    offer(job)?;
+    let context = context(&job.fstype)?;
+    let said = |at: &str, e| refusal(&context, at, e);
+    fsconfig_set_string(&context, "source", job.source.as_str()).map_err(|e| said("naming the source", e))?;
+    job.options.iter().chain(&job.added).try_for_each(|option| set(&context, option))?;
+    if job.flags.iter().any(|f| f == "ro") && !job.added.iter().any(|(name, _)| name == "ro") {
+        set(&context, &("ro".to_owned(), None))?;
+    }
+    fsconfig_create(&context).map_err(|e| said("reading the file system", e))?;
+    fsmount(&context, FsMountFlags::FSMOUNT_CLOEXEC, flags(&job.flags)).map_err(|e| said("mounting", e))
+}
+
+fn context(fstype: &str) -> Result<OwnedFd> {
+    fsopen(fstype, FsOpenFlags::FSOPEN_CLOEXEC).map_err(|e| Refusal {
+        at: format!("the type {fstype}"),
+        why: match e {
+            Errno::NODEV => "the running kernel does not have it".to_owned(),
+            other => plain(other),
+        },
+    })
+}
+
+fn set(context: &OwnedFd, (name, value): &(String, Option<String>)) -> Result<()> {
+    let done = match value {
+        Some(value) => fsconfig_set_string(context, name.as_str(), value.as_str()),
+        None => fsconfig_set_flag(context, name.as_str()),
+    };
+    done.map_err(|e| refusal(context, &format!("the option {name}"), e))
+}
+
+fn flags(names: &[String]) -> MountAttrFlags {
+    let flag = |name: &str| match name {
+        "ro" => MountAttrFlags::MOUNT_ATTR_RDONLY,
+        "nosuid" => MountAttrFlags::MOUNT_ATTR_NOSUID,
+        "nodev" => MountAttrFlags::MOUNT_ATTR_NODEV,
+        "noexec" => MountAttrFlags::MOUNT_ATTR_NOEXEC,
+        "noatime" => MountAttrFlags::MOUNT_ATTR_NOATIME,
+        "nodiratime" => MountAttrFlags::MOUNT_ATTR_NODIRATIME,
+        "strictatime" => MountAttrFlags::MOUNT_ATTR_STRICTATIME,
+        "nosymfollow" => MountAttrFlags::MOUNT_ATTR_NOSYMFOLLOW,
+        _ => MountAttrFlags::empty(),
+    };
+    names.iter().fold(MountAttrFlags::empty(), |all, name| all | flag(name))
+}
+
+/// The kernel's own words where it has left any, else those of the error.
+fn refusal(context: &OwnedFd, at: &str, error: Errno) -> Refusal {
+    let mut said = Vec::new();
+    let mut buffer = [0; 1024];
+    while let Ok(len @ 1..) = rustix::io::read(context, &mut buffer) {
+        let text = String::from_utf8_lossy(&buffer[..len]).trim().to_owned();
+        // "e " before an error, "w " before a warning.
+        said.push(text.strip_prefix("e ").unwrap_or(&text).to_owned());
+    }
+    let why = if said.is_empty() { plain(error) } else { said.join("; ") };
+    Refusal { at: at.to_owned(), why }
+}
+
+/// The operating system's words without its error number.
+pub fn plain(error: Errno) -> String {
+    let text = std::io::Error::from(error).to_string();
+    text.split(" (os error").next().unwrap_or(&text).to_owned()
+}
