@@ -68,13 +68,13 @@ const FLAGS: [&str; 8] =
     ["ro", "nosuid", "nodev", "noexec", "noatime", "nodiratime", "strictatime", "nosymfollow"];
 
 /// What keeps a type from writing to a device that it mounts read-only.
-const QUIET: [(&str, &[(&str, Option<&str>)]); 6] = [
-    ("ext3", &[("noload", None)]),
-    ("ext4", &[("noload", None)]),
-    ("xfs", &[("norecovery", None)]),
-    ("btrfs", &[("rescue", Some("nologreplay"))]),
-    ("f2fs", &[("norecovery", None)]),
-    ("nilfs2", &[("norecovery", None)]),
+const QUIET: [(&str, (&str, Option<&str>)); 6] = [
+    ("ext3", ("noload", None)),
+    ("ext4", ("noload", None)),
+    ("xfs", ("norecovery", None)),
+    ("btrfs", ("rescue", Some("nologreplay"))),
+    ("f2fs", ("norecovery", None)),
+    ("nilfs2", ("norecovery", None)),
 ];
 
 /// Options of a journal, which a mount without it refuses (fs/ext4/super.c).
@@ -161,8 +161,8 @@ fn job(request: &Request<'_>, way: Way, fstype: String, target: String, exact: b
             flags.push("ro".to_owned());
             added.push(("ro".to_owned(), None));
         }
-        let quiet = QUIET.iter().find(|(name, _)| *name == fstype).map_or(&[][..], |(_, options)| options);
-        added.extend(quiet.iter().map(|(name, value)| ((*name).to_owned(), value.map(str::to_owned))));
+        let quiet = QUIET.iter().find(|(name, _)| *name == fstype);
+        added.extend(quiet.map(|(_, (name, value))| ((*name).to_owned(), value.map(str::to_owned))));
         if fstype.starts_with("ext") {
             let journal = |o: &(String, Option<String>)| OF_JOURNAL.contains(&o.0.as_str());
             left_out = options.iter().filter(|o| journal(o)).cloned().collect();

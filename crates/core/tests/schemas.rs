@@ -6,8 +6,8 @@
 
 use bradawl_core::record::Record;
 use bradawl_core::report::{
-    AuditReport, DevicesReport, ExplainReport, ForecastReport, OptionsReport, ReferenceReport, ResolveReport,
-    UnitsReport,
+    AdoptReport, AuditReport, DevicesReport, DraftReport, ExplainReport, ForecastReport, MendReport,
+    OptionsReport, ReferenceReport, RehearseReport, ResolveReport, UnitsReport,
 };
 use std::path::Path;
 
@@ -65,4 +65,24 @@ fn forecast() {
 #[test]
 fn units() {
     current("units", schemars::schema_for!(UnitsReport));
+}
+
+#[test]
+fn mend() {
+    current("mend", schemars::schema_for!(MendReport));
+}
+
+#[test]
+fn draft() {
+    current("draft", schemars::schema_for!(DraftReport));
+}
+
+#[test]
+fn adopt() {
+    current("adopt", schemars::schema_for!(AdoptReport));
+}
+
+#[test]
+fn rehearse() {
+    current("rehearse", schemars::schema_for!(RehearseReport));
 }

@@ -94,7 +94,7 @@ fn in_force(target: &str) -> String {
         Some((String::from_utf8_lossy(&place).into_owned(), options))
     };
     let here = text.lines().filter_map(fields).filter(|(place, _)| place == target);
-    here.map(|(_, options)| options).last().unwrap_or_default()
+    here.map(|(_, options)| options).next_back().unwrap_or_default()
 }
 
 /// Types with a program of their own are mounted by the system's mount

@@ -4,7 +4,7 @@ use crate::outcome::{CommandError, Done};
 use crate::store;
 use crate::ui::Ui;
 use crate::views;
-use bradawl_core::draft::{Draft, draft};
+use bradawl_core::draft::{Draft, draft, once_made};
 use bradawl_core::edit::{Fresh, insert};
 use bradawl_core::judgement::judge;
 use bradawl_core::mend::worse;
@@ -39,7 +39,7 @@ pub fn run(ui: &Ui, args: &DraftArgs) -> Result<Done, CommandError> {
         }
     };
     let draft = Draft { entry: first.entry, ..draft(&host.record, &wishes).map_err(failed)? };
-    let (before, with) = (judge(&host.record, &old), judge(&host.record, &new));
+    let (before, with) = (judge(&host.record, &old), judge(&once_made(&host.record, &draft), &new));
     let worse = worse(&before, &with);
     let place = (line, new.line_text(line));
     let mut report = DraftReport::new(&host.record.host.name, &file.path, place, draft, with, worse);

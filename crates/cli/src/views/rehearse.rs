@@ -2,7 +2,7 @@
 
 use crate::ui::{BOLD, FAINT, GOOD, labelled, padded, shortened, style, styled};
 use anstyle::Style;
-use bradawl_core::boot::Consequence;
+use bradawl_core::boot::{Consequence, EntryState};
 use bradawl_core::rehearsal::{Job, Way};
 use bradawl_core::report::{RehearsalResult, RehearseReport, Rehearsed};
 use bradawl_core::text::{count, visible};
@@ -75,7 +75,9 @@ fn one(entry: &Rehearsed, width: usize) -> String {
         out.push_str(&labelled("", &format!("in force: {list}"), width));
     }
     if entry.result == RehearsalResult::Refused && !entry.differs && entry.forecast_why != entry.why {
-        out.push_str(&labelled("forecast", &format!("the same: {}", visible(&entry.forecast_why)), width));
+        let same = matches!(entry.forecast, EntryState::Failed | EntryState::TimedOut);
+        let says = if same { "the same" } else { entry.forecast.words() };
+        out.push_str(&labelled("forecast", &format!("{says}: {}", visible(&entry.forecast_why)), width));
     }
     if entry.differs {
         let state = entry.forecast.words();

@@ -2,12 +2,15 @@
 
 #![allow(clippy::unwrap_used, missing_docs)]
 
+mod adopt;
 mod audit;
 mod demo;
 mod devices;
+mod draft;
 mod errors;
 mod forecast;
 mod harness;
+mod mend;
 mod options;
 mod policy;
 mod resolve;

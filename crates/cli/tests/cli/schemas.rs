@@ -26,6 +26,10 @@ fn documents_fit_their_schemas() {
         assert_eq!(forecast["schema"], "bradawl.forecast/1");
         fits("forecast", &forecast);
         fits("devices", &scene.run(&["devices", &path, "--format", "json"]).json());
+        fits("mend", &scene.run(&["mend", &path, "--format", "json"]).json());
+        fits("adopt", &scene.run(&["adopt", &path, "--format", "json"]).json());
+        let draft = ["draft", "tmpfs", "/srv/work", "--host", &path, "--format", "json"];
+        fits("draft", &scene.run(&draft).json());
         let resolve = ["resolve", "--host", &path, "LABEL=hull", "UUID=x", "--format", "json"];
         fits("resolve", &scene.run(&resolve).json());
     }

@@ -7,7 +7,7 @@ mod steps;
 
 use crate::edit::{By, Fresh};
 use crate::options::effective;
-use crate::record::Record;
+use crate::record::{Content, ContentKind, Record};
 use crate::resolve::Index;
 use crate::steps::Step;
 use crate::table::Table;
@@ -84,6 +84,8 @@ pub struct Draft {
     pub entry: Fresh,
     /// The device, as the kernel names it now.
     pub device: Option<String>,
+    /// Whether the device is empty, and the file system has to be made first.
+    pub to_make: bool,
     /// What it is for.
     pub purpose: Option<Purpose>,
     /// Each choice with its reason.
@@ -115,6 +117,7 @@ pub fn draft(record: &Record, wishes: &Wishes) -> Result<Draft, DraftError> {
     let effective = written.first().map(|e| effective(&e.options)).unwrap_or_default();
     Ok(Draft {
         device: found.device.map(|d| d.path.clone()),
+        to_make: found.to_make,
         before: steps::before(record, &found, wishes, &entry),
         after: steps::after(record, wishes, &entry),
         choices: plan.choices,
@@ -122,6 +125,20 @@ pub fn draft(record: &Record, wishes: &Wishes) -> Result<Draft, DraftError> {
         purpose,
         effective,
     })
+}
+
+/// The host as it will be once what the draft needs is made: its device holds
+/// the file system, with the UUID of the entry.
+pub fn once_made(record: &Record, draft: &Draft) -> Record {
+    let mut record = record.clone();
+    let path = draft.device.as_ref().filter(|_| draft.to_make);
+    let device = path.and_then(|path| record.devices.iter_mut().flatten().find(|d| d.path == *path));
+    if let Some(device) = device {
+        let kind = if draft.entry.fstype == "swap" { ContentKind::Swap } else { ContentKind::Filesystem };
+        let uuid = draft.entry.source.strip_prefix("UUID=").map(str::to_owned);
+        device.content = Some(Content { uuid, ..Content::new(kind, Some(&draft.entry.fstype)) });
+    }
+    record
 }
 
 /// What is being decided, and why.

@@ -26,7 +26,7 @@ pub(super) fn find<'a>(
 ) -> Result<Found<'a>, DraftError> {
     let text = wishes.source.as_str();
     let device = if matches!(text, "empty" | "the empty one") {
-        Some(only(record, text, |d| is_empty(d))?)
+        Some(only(record, text, is_empty)?)
     } else if let Some(size) = parse_size(text) {
         Some(only(record, text, |d| d.size.is_some_and(|s| near(s, size)))?)
     } else {

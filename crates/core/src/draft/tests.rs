@@ -77,6 +77,9 @@ fn an_empty_disk_is_made_first() {
         assert_eq!(line, "UUID=0b1c2d3e-0000-4000-8000-aabbccddeeff /srv/new ext4 nofail 0 2", "{source}");
         let run = draft.before[0].run.as_deref().unwrap();
         assert_eq!(run, "mkfs.ext4 -U 0b1c2d3e-0000-4000-8000-aabbccddeeff /dev/vdz");
+        let then = once_made(&record, &draft);
+        let judged = crate::judgement::judge(&then, &Table::parse(line));
+        assert!(judged.forecast.entries[0].consequence.is_none(), "{source}");
     }
 }
 

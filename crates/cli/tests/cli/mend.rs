@@ -1,0 +1,101 @@
+use crate::harness::{Scene, demo};
+use insta::assert_snapshot;
+use serde_json::Value;
+
+const HOSTS: [&str; 6] = ["quayside", "sounding", "mooring", "bellbuoy", "archive", "kelp"];
+
+/// A scene with a copy of a host's own table, and the path of its record.
+fn with_table(host: &str) -> (Scene, String) {
+    let record: Value = serde_json::from_slice(&std::fs::read(demo(host)).unwrap()).unwrap();
+    let scene = Scene::new();
+    scene.write("fstab", record["tables"][0]["text"].as_str().unwrap());
+    (scene, demo(host))
+}
+
+fn table(scene: &Scene) -> String {
+    std::fs::read_to_string(scene.path("fstab")).unwrap()
+}
+
+#[test]
+fn every_demo_host_is_mended_as_an_expert_would() {
+    for host in HOSTS {
+        let (scene, record) = with_table(host);
+        let diff = scene.run(&["mend", &record, "--table", "fstab", "--format", "diff"]);
+        assert_snapshot!(format!("mend-{host}"), diff);
+        let said = scene.run(&["mend", &record, "--table", "fstab", "--write", "--format", "json"]).json();
+        assert_eq!(said["worse"].as_array().unwrap().len(), 0, "{host}");
+        let audit = scene.run(&["audit", &record, "--table", "fstab", "--format", "json"]).json();
+        assert_eq!((&audit["totals"]["halt"], &audit["totals"]["stall"]), (&0.into(), &0.into()), "{host}");
+        let again = scene.run(&["mend", &record, "--table", "fstab", "--format", "diff"]);
+        assert_eq!(again.stdout, "", "{host} is mended");
+    }
+}
+
+#[test]
+fn the_worst_host_reads_well() {
+    assert_snapshot!(Scene::new().run(&["mend", &demo("mooring")]));
+}
+
+#[test]
+fn nothing_is_written_unless_asked_and_undo_brings_it_back() {
+    let (scene, record) = with_table("bellbuoy");
+    let before = table(&scene);
+    assert_eq!(scene.run(&["mend", &record, "--table", "fstab"]).status, 0);
+    assert_eq!(table(&scene), before);
+    assert_eq!(scene.run(&["mend", &record, "--table", "fstab", "--write"]).status, 0);
+    assert_ne!(table(&scene), before);
+    assert_eq!(scene.run(&["mend", "--table", "fstab", "--undo"]).status, 0);
+    assert_eq!(table(&scene), before);
+    let none = scene.run(&["mend", "--table", "fstab", "--undo"]);
+    assert!(none.status == 2 && none.stderr.contains("there is no backup"), "{none}");
+}
+
+#[test]
+fn what_gets_worse_is_not_written() {
+    let (scene, record) = with_table("quayside");
+    let before = table(&scene);
+    let worse = ["mend", &record, "--table", "fstab", "--edit", "line 7: source UUID=0", "--write"];
+    let said = scene.run(&worse);
+    assert_eq!((said.status, table(&scene)), (2, before.clone()), "{said}");
+    assert!(said.stdout.contains("worse") && said.stderr.contains("--even-if-worse"), "{said}");
+    let said = scene.run(&[&worse[..], &["--even-if-worse"]].concat());
+    assert!(said.status == 1 && table(&scene) != before, "{said}");
+}
+
+#[test]
+fn changes_are_made_as_asked() {
+    let (scene, record) = with_table("archive");
+    let edit = |change: &str| {
+        scene.run(&["mend", &record, "--table", "fstab", "--edit", change, "--format", "diff"]).stdout
+    };
+    assert_snapshot!(
+        ["line 7: off", "all: by label", "line 7: +noexec -compress", "align"].map(edit).join("\n")
+    );
+    for (change, words) in [
+        ("line 99: off", "line 99 of the table holds no entry"),
+        ("line 1: on", "holds no entry in a comment"),
+        ("line 9: by uuid", "the device of line 9 is not known"),
+        ("shuffle", "is no change"),
+    ] {
+        let said = scene.run(&["mend", &record, "--table", "fstab", "--edit", change]);
+        assert!(said.status == 2 && said.stderr.contains(words), "{said}");
+    }
+}
+
+#[test]
+fn fixes_are_chosen_one_by_one() {
+    let (scene, record) = with_table("kelp");
+    let said = scene.run_with(&["mend", &record, "--table", "fstab", "--choose"], b"n\ny\n");
+    assert!(said.stdout.contains("nofail") && !said.stdout.contains("write UUID"), "{said}");
+    assert!(said.stderr.contains("write UUID=2B0F-91AC? [y, n, q]"), "{said}");
+    let said = scene.run_with(&["mend", &record, "--table", "fstab", "--choose"], b"");
+    assert!(said.stdout.contains("nothing to mend"), "{said}");
+}
+
+#[test]
+fn what_has_no_file_cannot_be_written() {
+    let said = Scene::new().run(&["mend", &demo("mooring"), "--write"]);
+    assert!(said.status == 2 && said.stderr.contains("--table FILE"), "{said}");
+    let said = Scene::new().run(&["mend", &demo("mooring"), "--only", "nonsense"]);
+    assert_eq!(said.status, 2);
+}
