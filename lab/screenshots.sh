@@ -8,11 +8,11 @@ export PATH="$PWD/target/release:$PATH" DISPLAY=:77
 Xvfb :77 -screen 0 1280x1000x24 > /dev/null 2>&1 & SERVER=$!
 trap 'kill $SERVER' EXIT
 sleep 1
-shot() { # NAME ROWS COMMAND
-    printf 'clear; printf "\\033[1m$ %%s\\033[0m\\n" %q; %s; sleep 60\n' "$3" "$3" > "/tmp/shot-$$"
+shot() { # NAME ROWS COMMAND [WHAT REALLY RUNS]
+    printf 'clear; printf "\\033[1m$ %%s\\033[0m\\n" %q; %s; sleep 60\n' "$3" "${4:-$3}" > "/tmp/shot-$$"
     xterm -fa 'DejaVu Sans Mono' -fs 11 -geometry "${COLUMNS_SHOWN:-88}x$2+0+0" -bg '#101418' -fg '#d8dee4' \
         -e bash "/tmp/shot-$$" & local term=$!
-    sleep 2
+    sleep "${PAUSE:-2}"
     import -window root "/tmp/shot-$$.png"
     convert "/tmp/shot-$$.png" -bordercolor black -trim +repage -strip -colors 64 "docs/screenshots/$1.png"
     kill $term || true; rm -f "/tmp/shot-$$" "/tmp/shot-$$.png"
@@ -29,6 +29,26 @@ shot forecast 38 'bradawl forecast demo/mooring.json'
 shot what-if 18 'bradawl forecast demo/mooring.json --what-if "line 5: -nobarrier" --what-if "line 7: +nofail"'
 shot devices 34 'bradawl devices demo/quayside.json'
 shot resolve 34 'bradawl resolve --host demo/quayside.json LABEL=tides UUID=f02d6c9a-18e5-4b73-a4c1-8d5e7092b3f7 6a1c0f3e /dev/sdc'
+shot mend 40 'bradawl mend demo/mooring.json'
+shot draft 48 'bradawl draft 4T /srv/new --host demo/quayside.json --type xfs --for backup --owner tide'
+# A made-up host on loop devices, with mounts and a name of its own; needs root.
+cat > "/tmp/host-$$" <<'HOST'
+hostname sounding; mount -t tmpfs tmpfs /srv; mkdir -p /srv/depths /srv/model /srv/tmp; cd /srv
+for name in depths model; do truncate -s 400M $name.img; done
+mkfs.xfs -qL depths depths.img; mkfs.ext4 -qL model model.img
+a=$(losetup -f --show depths.img); b=$(losetup -f --show model.img); trap 'losetup -d $a $b' EXIT
+sed 's/^ *//' > table <<TABLE
+LABEL=depths    /srv/depths  ext4   noatime,nofail             0 2
+LABEL=model     /srv/model   ext4   noatime,errors=remount     0 2
+LABEL=model     /srv/model   ext4   noatime,data=journal       0 2
+LABEL=depths    /srv/depths  xfs    noatime,logbsize=64k       0 0
+tmpfs           /srv/tmp     tmpfs  size=64M,nosuid,nodev      0 0
+LABEL=shallows  /srv/old     ext4   nofail                     0 2
+TABLE
+bradawl rehearse --table table
+HOST
+PAUSE=6 shot rehearse 36 "bradawl rehearse --table table" "unshare -mu bash /tmp/host-$$"
+rm -f "/tmp/host-$$"
 # A page in a browser; needs Debian's chromium.
 bradawl forecast demo/mooring.json --what-if 'line 7: +nofail' --format html > "/tmp/page-$$.html" || true
 chromium --headless --no-sandbox --hide-scrollbars --window-size=1280,1100 --screenshot="/tmp/page-$$.png" \

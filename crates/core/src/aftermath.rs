@@ -1,6 +1,6 @@
 //! What a running host still has to be told after its table has changed.
 
-use crate::boot::{Request, requests};
+use crate::boot::{Need, Request, requests};
 use crate::record::{InitKind, Origin, Record};
 use crate::resolve::Index;
 use crate::steps::Step;
@@ -23,7 +23,8 @@ pub fn aftermath(record: &Record, before: &Table, after: &Table) -> Vec<Step> {
     }
     for request in &new {
         let same = old.iter().any(|o| alike(o, request));
-        if !same && !request.noauto {
+        let lost = matches!(request.need, Need::Missing(_));
+        if !same && !lost && !request.noauto {
             steps.extend(taken_up(record, request));
         }
     }
@@ -139,8 +140,8 @@ mod tests {
         assert_eq!(commands(gauges, ""), [reload, "umount /srv/gauges"]);
         assert_eq!(commands("", "tmpfs /srv/t\\040x tmpfs\n"), [reload, "mount '/srv/t x'"]);
         assert_eq!(
-            commands("", "LABEL=other none swap sw 0 0\n"),
-            [reload, "swapon LABEL=other", "update-initramfs -u"]
+            commands("", "LABEL=reserve none swap sw 0 0\n"),
+            [reload, "swapon LABEL=reserve", "update-initramfs -u"]
         );
     }
 

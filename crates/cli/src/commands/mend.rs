@@ -8,7 +8,7 @@ use crate::views;
 use bradawl_core::aftermath::aftermath;
 use bradawl_core::boot::Consequence;
 use bradawl_core::judgement::Against;
-use bradawl_core::mend::{Mending, Wish, mend};
+use bradawl_core::mend::{Choose, Mending, Wish, mend};
 use bradawl_core::report::{MendReport, WrittenFile};
 use bradawl_core::rules::{Finding, Fix, RULES};
 use bradawl_core::table::Table;
@@ -58,8 +58,7 @@ fn mended(host: &Host, table: &Table, args: &MendArgs) -> Result<Mending, Comman
     let wish = Wish { changes: args.edit.clone(), only: args.only.clone(), lines: args.line.clone() };
     let mut asker = Asker::default();
     let mut choose = |finding: &Finding, fix: &Fix| asker.ask(table, finding, fix);
-    let choose: Option<&mut dyn FnMut(&Finding, &Fix) -> bool> =
-        if args.choose { Some(&mut choose) } else { None };
+    let choose: Option<Choose<'_>> = if args.choose { Some(&mut choose) } else { None };
     mend(&host.record, table, &against, &wish, choose).map_err(|e| CommandError::input("--edit", e))
 }
 

@@ -1,7 +1,7 @@
 //! A write that fails, or is ended, at every one of its system calls.
 
 use super::gate::Gate;
-use super::replace::{BACKUP, replace_with};
+use super::replace::{BACKUP, Place, Written, replace_with};
 use super::{StoreError, replace, undo};
 use std::fs;
 use std::io;
@@ -54,11 +54,7 @@ fn names(dir: &Path) -> Vec<String> {
 }
 
 /// Lets the write fail at each call in turn; how many calls there are.
-fn at_every_call(
-    ends: bool,
-    full: bool,
-    check: impl Fn(&Path, &Result<super::replace::Written, StoreError>),
-) -> usize {
+fn at_every_call(ends: bool, full: bool, check: impl Fn(&Path, &Result<Written, StoreError>)) -> usize {
     for n in 0.. {
         let dir = tempfile::tempdir().unwrap();
         let path = table(dir.path());
@@ -119,7 +115,7 @@ fn what_changed_meanwhile_is_not_overwritten() {
 fn only_one_writes_at_a_time() {
     let dir = tempfile::tempdir().unwrap();
     let path = table(dir.path());
-    let place = super::replace::Place::of(&path).unwrap();
+    let place = Place::of(&path).unwrap();
     let lock = place.lock().unwrap();
     assert!(matches!(replace(&path, OLD, NEW), Err(StoreError::Locked)));
     drop(lock);
@@ -163,7 +159,7 @@ fn extended_attributes_are_kept() {
         return; // a file system without them
     }
     replace(&path, OLD, NEW).unwrap();
-    let mut kept = vec![0; 100];
+    let mut kept = [0; 100];
     let len = rustix::fs::getxattr(&path, "user.bradawl.note", &mut kept[..]).unwrap();
     assert_eq!(&kept[..len], value);
 }

@@ -56,7 +56,10 @@ fn reasons(report: &DraftReport, width: usize) -> String {
 fn judged(report: &DraftReport, width: usize) -> String {
     let look = if report.worse.is_empty() { GOOD } else { style(Consequence::Halt) };
     let made = if report.draft.to_make { "Once it is made, with the line" } else { "With it" };
-    let mut out = format!("\n{made} in {}: {}.\n", visible(&report.table), styled(look, &report.verdict));
+    let mut out = format!("\n{made} in {}:\n", visible(&report.table));
+    for line in wrapped(&report.verdict, width.saturating_sub(2)) {
+        out.push_str(&format!("  {}\n", styled(look, &line)));
+    }
     for finding in report.findings.iter().filter(|f| f.consequence < Consequence::Note) {
         let text = format!("{} {} ({})", finding.message, finding.remedy, finding.rule);
         out.push_str(&labelled(finding.consequence.name(), &text, width));

@@ -16,8 +16,13 @@ pub fn how(job: &Job, beside: bool) -> String {
         Way::Mount if job.added.is_empty() => "mounted",
         Way::Mount => "mounted read-only, its journal left alone",
     };
+    let left: Vec<&str> = job.left_out.iter().map(|(name, _)| name.as_str()).collect();
+    let offered = match left.is_empty() {
+        true => String::new(),
+        false => format!("; {} does not go with that, and was only offered", left.join(", ")),
+    };
     let beside = if beside { "; beside its target, which is missing" } else { "" };
-    format!("{how}{beside}")
+    format!("{how}{offered}{beside}")
 }
 
 pub fn text(report: &RehearseReport, width: usize) -> String {
@@ -71,7 +76,13 @@ fn one(entry: &Rehearsed, width: usize) -> String {
     let mut out = format!("  {name}{}{}\n", padded(&line, 9), styled(BOLD, &what));
     out.push_str(&labelled("", &visible(&entry.why), width));
     if let Some(options) = &entry.options {
-        let list = visible(options).replace(',', ", ");
+        let mut list: Vec<&str> = Vec::new();
+        for option in options.split(',').filter(|o| !o.is_empty()) {
+            if !list.contains(&option) {
+                list.push(option);
+            }
+        }
+        let list = visible(&list.join(", ")).into_owned();
         out.push_str(&labelled("", &format!("in force: {list}"), width));
     }
     if entry.result == RehearsalResult::Refused && !entry.differs && entry.forecast_why != entry.why {
