@@ -78,8 +78,10 @@ fn entry(table: &Table, line: usize) -> Option<Entry> {
     Entry::read(table, table.line(line)?)
 }
 
+type Written = Vec<(String, Option<String>)>;
+
 /// What an entry says, wherever it stands.
-fn said(entry: &Entry) -> (String, String, String, Vec<(String, Option<String>)>, i64, i64) {
+fn said(entry: &Entry) -> (String, String, String, Written, i64, i64) {
     let options = entry.options.iter().map(|o| (o.name.clone(), o.value.clone())).collect();
     let e = entry.clone();
     (e.source, e.target, e.fstype, options, e.dump, e.pass)
