@@ -123,6 +123,7 @@ mod tests {
             options: "rw".into(),
             root: None,
             device: None,
+            free: None,
         }]);
         let table = |lines: &str| Table::parse(format!("{ROOT}{lines}"));
         aftermath(&record, &table(before), &table(after)).into_iter().filter_map(|s| s.run).collect()

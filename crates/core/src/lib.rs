@@ -29,6 +29,7 @@ pub mod resolve;
 pub mod rules;
 pub mod size;
 pub mod steps;
+pub mod swap;
 pub mod table;
 pub mod text;
 pub mod timespan;

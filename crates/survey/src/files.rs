@@ -81,6 +81,15 @@ impl Files {
         format!("/{}", inner.to_string_lossy().trim_start_matches('/'))
     }
 
+    /// Whether a file is kept from being copied on writing; `None`: its file
+    /// system does not tell, or it is not this host's own.
+    pub(crate) fn nocow(&self, path: &str) -> Option<bool> {
+        let Root::Own(_) = &self.root else { return None };
+        let file = std::fs::File::open(self.at(path)).ok()?;
+        let flags = rustix::fs::ioctl_getflags(&file).ok()?;
+        Some(flags.contains(rustix::fs::IFlags::NOCOW))
+    }
+
     /// A file's text; a file that is not there is simply `None`, any other
     /// failure is noted.
     pub(crate) fn text(&mut self, path: &str) -> Option<String> {

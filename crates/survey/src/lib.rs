@@ -62,6 +62,7 @@ impl Survey {
         host::machine(&files, &mut record.host);
         record.command_line = files.text("/proc/cmdline").map(|t| t.trim_end().to_owned());
         record.mounts = files.text("/proc/self/mountinfo").map(|t| mounts::parse_mountinfo(&t));
+        mounts::add_room(&files, record.mounts.as_mut());
         record.swaps = files.text("/proc/swaps").map(|t| mounts::parse_swaps(&t));
         record.memory = files.text("/proc/meminfo").and_then(|t| mounts::parse_meminfo(&t));
         record.filesystems = support::filesystems(&mut files, record.host.kernel.as_deref());

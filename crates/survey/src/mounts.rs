@@ -1,5 +1,7 @@
 //! The text files of /proc about mounts, swap and memory.
 
+use crate::files::Files;
+use bradawl_core::fstypes::known;
 use bradawl_core::record::{ActiveSwap, Memory, Mount};
 
 /// /proc/self/mountinfo: proc_pid_mountinfo(5).
@@ -19,6 +21,7 @@ fn mount(line: &str) -> Option<Mount> {
         options: join_options(own, shared),
         root: Some(unescape(first.get(3)?)),
         device: Some((*first.get(2)?).to_owned()),
+        free: None,
     })
 }
 
@@ -31,6 +34,15 @@ fn join_options(own: &str, shared: &str) -> String {
         }
     }
     all.join(",")
+}
+
+/// How much room the file systems on devices have; others might not answer.
+pub(crate) fn add_room(files: &Files, mounts: Option<&mut Vec<Mount>>) {
+    let on_device = |m: &&mut Mount| known(&m.fstype).is_some_and(|t| t.is_on_device() && !t.needs_program());
+    for mount in mounts.into_iter().flatten().filter(on_device) {
+        let stat = rustix::fs::statvfs(files.at(&mount.target)).ok();
+        mount.free = stat.and_then(|s| s.f_bavail.checked_mul(s.f_frsize));
+    }
 }
 
 /// /proc/swaps: sizes are in KiB.

@@ -19,7 +19,7 @@ pub use early::{ResumeWait, resume_wait};
 pub use forecast::{EntryForecast, EntryState, Event, Forecast, Outcome};
 pub use request::{Need, Request, SwitchedOff, requests};
 pub use systemd::{DropIn, Link, Tie, Unit, Units, units};
-pub use trial::{Cause, Trial, swap_objection, type_objection};
+pub use trial::{Cause, Trial, type_objection};
 pub use unit_name::{device_unit, escape_path, mount_unit, swap_unit};
 
 use crate::record::Record;

@@ -164,7 +164,7 @@ fn as_written<'a>(record: &'a Record, index: &'a Index<'a>, entry: Entry) -> Req
     let swap_path = if let Source::Path(path) = &source { index.path(path) } else { None };
     let options = option_verdicts(record, &entry, device.and_then(|d| d.content.as_ref()));
     let trial = if entry.is_swap() {
-        swap(&source, device, swap_path)
+        swap(record, &source, device, swap_path)
     } else {
         bind_trial(index, &entry, &source)
             .unwrap_or_else(|| mount(record, &entry, &source, device, facts, &options))
@@ -280,6 +280,12 @@ impl<'a> Request<'a> {
             Need::Present(devices) => devices.first().copied(),
             _ => None,
         }
+    }
+
+    /// Facts about the file that a swap entry names.
+    pub fn facts_of_file<'r>(&self, record: &'r Record) -> Option<&'r PathFacts> {
+        let Source::Path(path) = &self.source else { return None };
+        record.paths.iter().find(|f| f.path == *path).filter(|_| self.entry.is_swap())
     }
 
     /// The names its lost device was probably meant to have, nearest first.

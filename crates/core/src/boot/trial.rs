@@ -2,6 +2,7 @@ use crate::fstypes::{FsType, known, missing_feature, near};
 use crate::options::{Asked, Checked, KernelVersion, Verdict, check};
 use crate::record::{Content, ContentKind, Device, DeviceKind, PathFacts, PathKind, Record};
 use crate::resolve::{Source, is_network_type};
+use crate::swap::{Area, Fate, Place, activate, file_system};
 use crate::table::Entry;
 
 /// What mounting or activating ends in once everything it needs is there.
@@ -239,38 +240,30 @@ fn feature_objection(record: &Record, content: Option<&Content>) -> Option<(Caus
 }
 
 /// Tries swapon in thought.
-pub(super) fn swap(source: &Source, device: Option<&Device>, facts: Option<&PathFacts>) -> Trial {
-    let content = match source {
-        Source::Path(path) => match facts.map(|f| f.kind) {
-            None => return Trial::Unknown(format!("nothing is known of {path}")),
-            Some(PathKind::Absent) => return Trial::Fails(Cause::Source, format!("there is no file {path}")),
-            Some(PathKind::Directory | PathKind::Other) => {
-                return Trial::Fails(Cause::Source, format!("{path} is not a file"));
-            }
-            Some(PathKind::File) => facts.and_then(|f| f.content.as_ref()),
-        },
-        Source::Strange(name) | Source::Word(name) | Source::Network(name) => {
+pub(super) fn swap(
+    record: &Record,
+    source: &Source,
+    device: Option<&Device>,
+    facts: Option<&PathFacts>,
+) -> Trial {
+    let place = match (source, facts) {
+        (Source::Path(path), None) => return Trial::Unknown(format!("nothing is known of {path}")),
+        (Source::Path(_), Some(facts)) => Place::File(facts, file_system(record, facts)),
+        (Source::Strange(name) | Source::Word(name) | Source::Network(name), _) => {
             return Trial::Fails(Cause::Source, format!("{name} is no name of a device or file"));
         }
-        _ => device.and_then(|d| d.content.as_ref()),
+        _ => Place::Device(device.and_then(|d| d.size)),
     };
-    let holes = facts.and_then(|f| Some(f.allocated? < f.size?)).unwrap_or(false);
-    match content {
-        _ if holes => Trial::Fails(Cause::Content, "the swap file has holes".to_owned()),
-        None => Trial::Unknown("what it holds was not read".to_owned()),
-        Some(content) => {
-            swap_objection(content).map_or(Trial::Works, |why| Trial::Fails(Cause::Content, why))
-        }
-    }
-}
-
-/// Why swapon refuses this content.
-pub fn swap_objection(content: &Content) -> Option<String> {
-    match content.kind {
-        ContentKind::Swap | ContentKind::Ambiguous => None,
-        ContentKind::Empty => Some("it holds no swap area: it was never made with mkswap".to_owned()),
-        ContentKind::Unknown => Some("it holds no swap area".to_owned()),
-        _ => Some(format!("it holds {}, not swap", content.words())),
+    let content = match place {
+        Place::File(facts, _) => facts.content.as_ref(),
+        Place::Device(_) => device.and_then(|d| d.content.as_ref()),
+    };
+    let area = Area { place, content, page_size: record.host.page_size, program: None };
+    let missing = matches!(place, Place::File(facts, _) if facts.kind != PathKind::File);
+    match activate(&area, &[]).fate {
+        Fate::Taken => Trial::Works,
+        Fate::Unknown(why) => Trial::Unknown(why),
+        Fate::Refused(why) => Trial::Fails(if missing { Cause::Source } else { Cause::Content }, why),
     }
 }
 

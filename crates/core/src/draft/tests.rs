@@ -124,6 +124,7 @@ fn the_steps_fit_what_is_there() {
         options: "rw".into(),
         root: None,
         device: None,
+        free: None,
     }]);
     assert_eq!(commands(&record)[0], "umount '/media/it'\\''s'");
 }

@@ -20,6 +20,9 @@ pub struct Mount {
     /// Device numbers, `8:1`.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub device: Option<String>,
+    /// Bytes that are free for all; for types on a device only.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub free: Option<u64>,
 }
 
 /// An active swap area: a line of /proc/swaps.
@@ -116,6 +119,9 @@ pub struct PathFacts {
     /// Bytes of a file that have room on the disk; less than `size` means holes.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub allocated: Option<u64>,
+    /// Whether a swap file is kept from being copied on writing (`chattr +C`).
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub nocow: Option<bool>,
     /// First bytes of a file as a content, for swap files.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub content: Option<super::Content>,
@@ -152,6 +158,7 @@ impl PathFacts {
             lies_on: None,
             size: None,
             allocated: None,
+            nocow: None,
             content: None,
             link: None,
         }

@@ -256,6 +256,7 @@ mod tests {
             options: "rw".into(),
             root: None,
             device: None,
+            free: None,
         };
         record.mounts = Some(vec![target]);
         record.swaps = Some(vec![ActiveSwap { path: "/dev/sda2".into(), size: 1, used: 0, priority: -2 }]);

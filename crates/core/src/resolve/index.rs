@@ -333,6 +333,7 @@ mod tests {
             options: String::new(),
             root: None,
             device: None,
+            free: None,
         };
         record.mounts = Some(vec![mount("/dev/vdc", "/")]);
         let index = Index::new(&record);

@@ -48,6 +48,7 @@ pub(crate) fn mounted(source: &str, target: &str, fstype: &str) -> Mount {
         options: "rw,relatime".into(),
         root: Some("/".into()),
         device: None,
+        free: None,
     }
 }
 

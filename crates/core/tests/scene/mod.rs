@@ -278,6 +278,7 @@ fn mounted(words: &[&str]) -> Mount {
         options: words.get(3).unwrap_or(&"rw,relatime").to_string(),
         root: Some("/".to_owned()),
         device: None,
+        free: None,
     }
 }
 

@@ -1,0 +1,256 @@
+//! All swap of a host: what is active now, what the table asks for, what will
+//! be there after a reboot.
+
+use super::{Activation, Area, Fate, Place, Priority, Warning, activate};
+use crate::boot::{EntryState, Forecast, Request};
+use crate::options::KernelVersion;
+use crate::record::{ActiveSwap, Device, DeviceKind, PathFacts, Record};
+use crate::resolve::{Index, Resolution, Source};
+use serde::Serialize;
+
+/// All swap of a host.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Overview {
+    /// Main memory, in bytes.
+    pub memory: Option<u64>,
+    /// The areas: those in use first, by priority.
+    pub areas: Vec<AreaNow>,
+    /// Sums over them.
+    pub totals: Totals,
+    /// The order of use after a reboot, in words.
+    pub order: String,
+    /// Whether the host can be put to sleep on disk.
+    pub hibernation: Hibernation,
+}
+
+/// One area.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct AreaNow {
+    /// The device or file, as the kernel names it; the source of the entry
+    /// when it is not there.
+    pub path: String,
+    /// What it is: disk, file, compressed memory.
+    pub kind: AreaKind,
+    /// Bytes that can be swapped to; null: not known.
+    pub size: Option<u64>,
+    /// Bytes in use; null: it is not active.
+    pub used: Option<u64>,
+    /// Its priority now; null: it is not active.
+    pub priority_now: Option<i32>,
+    /// Line of its entry; null: the table has none.
+    pub line: Option<usize>,
+    /// The priority that the entry gives; null: the table has none.
+    pub priority: Option<Priority>,
+    /// Whether it will be active after a reboot; null: not known.
+    pub after_reboot: Option<bool>,
+    /// What is wrong with it, in words.
+    pub faults: Vec<String>,
+}
+
+/// What an area lies in.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "lowercase")]
+pub enum AreaKind {
+    /// A device.
+    Device,
+    /// A file.
+    File,
+    /// Compressed memory (zram).
+    Zram,
+}
+
+/// Sums, in bytes.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Totals {
+    /// Active now.
+    pub now: u64,
+    /// In use now.
+    pub used: u64,
+    /// Active after a reboot, as far as sizes are known.
+    pub after_reboot: u64,
+}
+
+/// Whether and where the memory could be written to be resumed from.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Hibernation {
+    /// What the boot is told to resume from; null: nothing.
+    pub resume: Option<String>,
+    /// Whether that is an area that will be there; null: nothing to resume from.
+    pub resume_found: Option<bool>,
+    /// Bytes of the largest area on a disk after a reboot.
+    pub largest: u64,
+    /// Whether an image of all memory fits there; null: not known.
+    pub fits: Option<bool>,
+}
+
+/// Looks at all swap of a host, in the light of a table's requests and boot.
+pub fn overview(
+    record: &Record,
+    index: &Index<'_>,
+    requests: &[Request<'_>],
+    forecast: &Forecast,
+) -> Overview {
+    let mut areas: Vec<AreaNow> = record.swaps.iter().flatten().map(|s| active(record, s)).collect();
+    for request in requests.iter().filter(|r| r.entry.is_swap()) {
+        let state = forecast.entries.iter().find(|e| e.line == request.line()).map(|e| e.state);
+        let asked = of_entry(record, request, state);
+        match areas.iter_mut().find(|a| a.line.is_none() && is_same(record, a, request)) {
+            Some(area) => {
+                let (used, priority_now, kind) = (area.used, area.priority_now, area.kind);
+                let size = area.size.or(asked.size);
+                *area = AreaNow { path: area.path.clone(), used, priority_now, kind, size, ..asked };
+            }
+            None => areas.push(asked),
+        }
+    }
+    areas.sort_by_key(|a| (std::cmp::Reverse(a.priority_now), std::cmp::Reverse(a.priority)));
+    let sum = |size: &dyn Fn(&AreaNow) -> u64| areas.iter().map(size).sum();
+    let totals = Totals {
+        now: sum(&|a| a.size.filter(|_| a.used.is_some()).unwrap_or(0)),
+        used: sum(&|a| a.used.unwrap_or(0)),
+        after_reboot: sum(&|a| a.size.filter(|_| a.after_reboot == Some(true)).unwrap_or(0)),
+    };
+    let memory = record.memory.map(|m| m.total);
+    let hibernation = hibernation(record, index, &areas, memory);
+    Overview { memory, totals, order: order(&areas), hibernation, areas }
+}
+
+fn active(record: &Record, swap: &ActiveSwap) -> AreaNow {
+    let device = record.devices().iter().find(|d| d.path == swap.path || links(d, &swap.path));
+    let kind = match device.map(|d| d.kind) {
+        Some(DeviceKind::Zram) => AreaKind::Zram,
+        Some(_) => AreaKind::Device,
+        None if swap.path.starts_with("/dev/") => AreaKind::Device,
+        None => AreaKind::File,
+    };
+    AreaNow {
+        path: swap.path.clone(),
+        kind,
+        size: Some(swap.size),
+        used: Some(swap.used),
+        priority_now: Some(swap.priority),
+        line: None,
+        priority: None,
+        // A service of its own makes compressed memory again.
+        after_reboot: Some(kind == AreaKind::Zram),
+        faults: Vec::new(),
+    }
+}
+
+fn links(device: &Device, path: &str) -> bool {
+    device.links.iter().flatten().any(|l| l == path)
+}
+
+fn is_same(record: &Record, area: &AreaNow, request: &Request<'_>) -> bool {
+    let device = record.devices().iter().find(|d| d.path == area.path || links(d, &area.path));
+    match (request.device(), device) {
+        (Some(asked), Some(active)) => asked.path == active.path,
+        _ => {
+            request
+                .facts_of_file(record)
+                .map_or(request.path.as_str(), |f| f.canonical.as_deref().unwrap_or(&f.path))
+                == area.path
+        }
+    }
+}
+
+fn of_entry(record: &Record, request: &Request<'_>, state: Option<EntryState>) -> AreaNow {
+    let file = request.facts_of_file(record);
+    let Activation { fate, priority, warnings } = activation_of(record, request);
+    let content = request.content().or_else(|| file.and_then(|f| f.content.as_ref()));
+    // The header's page is not swapped to.
+    let page = content.and_then(|c| c.block_size).unwrap_or(4096);
+    let size = content.and_then(|c| c.size).map(|s| s.saturating_sub(page));
+    let mut faults: Vec<String> = match fate {
+        Fate::Refused(why) | Fate::Unknown(why) => vec![why],
+        Fate::Taken => Vec::new(),
+    };
+    faults.extend(warnings.iter().map(|w| match w {
+        Warning::Mode(mode) => format!("others may read it: mode {mode:04o}"),
+        Warning::Owner(uid) => format!("it belongs to user {uid}, not to root"),
+    }));
+    AreaNow {
+        path: request.device().map_or_else(|| request.entry.source.clone(), |d| d.path.clone()),
+        kind: if matches!(request.source, Source::Path(_)) { AreaKind::File } else { AreaKind::Device },
+        size,
+        used: None,
+        priority_now: None,
+        line: Some(request.line()),
+        priority: Some(priority),
+        after_reboot: match state {
+            Some(EntryState::Active) => Some(true),
+            Some(EntryState::Unknown) | None => None,
+            Some(_) => Some(false),
+        },
+        faults,
+    }
+}
+
+/// What swapon does with a request's area.
+pub(crate) fn activation_of(record: &Record, request: &Request<'_>) -> Activation {
+    let file = request.facts_of_file(record);
+    let fstype = file.and_then(|f| file_system(record, f));
+    let place = match file {
+        Some(facts) => Place::File(facts, fstype),
+        None => Place::Device(request.device().and_then(|d| d.size)),
+    };
+    let content = request.content().or_else(|| file.and_then(|f| f.content.as_ref()));
+    let program = record.host.mount_program.as_deref().and_then(KernelVersion::parse);
+    activate(&Area { place, content, page_size: record.host.page_size, program }, &request.entry.options)
+}
+
+/// Type of the file system a file lies on, as it is mounted now.
+pub(crate) fn file_system<'r>(record: &'r Record, facts: &PathFacts) -> Option<&'r str> {
+    let folder = facts.lies_on.as_deref()?;
+    record.mounts.iter().flatten().rfind(|m| m.target == folder).map(|m| m.fstype.as_str())
+}
+
+/// `zram0 first, then sda3 and sdb1 in turn, …`
+fn order(areas: &[AreaNow]) -> String {
+    let mut kept: Vec<(Priority, &AreaNow)> = Vec::new();
+    for area in areas.iter().filter(|a| a.after_reboot == Some(true)) {
+        let now = area.priority_now.map(|n| if n < 0 { Priority::Automatic } else { Priority::Given(n) });
+        kept.push((area.priority.or(now).unwrap_or(Priority::Automatic), area));
+    }
+    // Automatic ones follow each other in the order of the table.
+    kept.sort_by_key(|(priority, area)| (std::cmp::Reverse(*priority), area.line));
+    let mut groups: Vec<String> = Vec::new();
+    let mut n = 0;
+    while n < kept.len() {
+        let (priority, _) = kept[n];
+        let same = kept[n..]
+            .iter()
+            .take_while(|(p, _)| *p == priority && priority != Priority::Automatic)
+            .count()
+            .max(1);
+        let names: Vec<String> = kept[n..n + same].iter().map(|(_, a)| a.path.clone()).collect();
+        let turn = if same > 1 { " in turn" } else { "" };
+        groups.push(format!("{}{turn}", crate::text::list(&names)));
+        n += same;
+    }
+    match groups.as_slice() {
+        [] => "nothing".to_owned(),
+        [one] => one.clone(),
+        [first, rest @ ..] => format!("first {first}, then {}", rest.join(", then ")),
+    }
+}
+
+fn hibernation(record: &Record, index: &Index<'_>, areas: &[AreaNow], memory: Option<u64>) -> Hibernation {
+    let words = record.command_line.as_deref().unwrap_or_default().split_whitespace();
+    let on_line = words.filter_map(|w| w.strip_prefix("resume=")).next_back().map(str::to_owned);
+    let resume = on_line.or_else(|| record.early.as_ref().and_then(|e| e.resume.clone()));
+    let there = |a: &&AreaNow| a.after_reboot == Some(true) && a.kind != AreaKind::Zram;
+    let largest = areas.iter().filter(there).filter_map(|a| a.size).max().unwrap_or(0);
+    let resume_found = resume.as_ref().map(|name| match index.resolve(&Source::parse(name)) {
+        Resolution::Found(devices) => {
+            areas.iter().filter(there).any(|a| devices.iter().any(|d| d.path == a.path))
+        }
+        _ => false,
+    });
+    Hibernation { resume, resume_found, largest, fits: memory.map(|m| largest >= m) }
+}
