@@ -9,6 +9,7 @@ mod kernel;
 mod outcome;
 mod policy;
 mod store;
+mod swap_file;
 mod ui;
 mod views;
 

@@ -7,7 +7,7 @@
 use bradawl_core::record::Record;
 use bradawl_core::report::{
     AdoptReport, AuditReport, DevicesReport, DraftReport, ExplainReport, ForecastReport, MendReport,
-    OptionsReport, ReferenceReport, RehearseReport, ResolveReport, UnitsReport,
+    OptionsReport, ReferenceReport, RehearseReport, ResolveReport, SwapReport, UnitsReport,
 };
 use std::path::Path;
 
@@ -85,4 +85,9 @@ fn adopt() {
 #[test]
 fn rehearse() {
     current("rehearse", schemars::schema_for!(RehearseReport));
+}
+
+#[test]
+fn swap() {
+    current("swap", schemars::schema_for!(SwapReport));
 }

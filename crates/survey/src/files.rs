@@ -85,7 +85,7 @@ impl Files {
     /// system does not tell, or it is not this host's own.
     pub(crate) fn nocow(&self, path: &str) -> Option<bool> {
         let Root::Own(_) = &self.root else { return None };
-        let file = std::fs::File::open(self.at(path)).ok()?;
+        let file = File::open(self.at(path)).ok()?;
         let flags = rustix::fs::ioctl_getflags(&file).ok()?;
         Some(flags.contains(rustix::fs::IFlags::NOCOW))
     }

@@ -65,6 +65,7 @@ impl Survey {
         mounts::add_room(&files, record.mounts.as_mut());
         record.swaps = files.text("/proc/swaps").map(|t| mounts::parse_swaps(&t));
         record.memory = files.text("/proc/meminfo").and_then(|t| mounts::parse_meminfo(&t));
+        record.swapping = Some(mounts::swapping(&files));
         record.filesystems = support::filesystems(&mut files, record.host.kernel.as_deref());
         add_devices(&mut files, &mut record);
         Ok(self.finish(files, record))

@@ -2,7 +2,7 @@
 
 use crate::files::Files;
 use bradawl_core::fstypes::known;
-use bradawl_core::record::{ActiveSwap, Memory, Mount};
+use bradawl_core::record::{ActiveSwap, Memory, Mount, Swapping};
 
 /// /proc/self/mountinfo: proc_pid_mountinfo(5).
 pub(crate) fn parse_mountinfo(text: &str) -> Vec<Mount> {
@@ -56,6 +56,15 @@ pub(crate) fn parse_swaps(text: &str) -> Vec<ActiveSwap> {
         Some(ActiveSwap { path, size, used, priority: words.next()?.parse().ok()? })
     };
     text.lines().skip(1).filter_map(area).collect()
+}
+
+/// The kernel's settings for swapping.
+pub(crate) fn swapping(files: &Files) -> Swapping {
+    let zswap = files.value("/sys/module/zswap/parameters/enabled");
+    Swapping {
+        swappiness: files.value("/proc/sys/vm/swappiness").and_then(|v| v.parse().ok()),
+        zswap: zswap.map(|v| v == "Y"),
+    }
 }
 
 /// /proc/meminfo: sizes are in KiB.

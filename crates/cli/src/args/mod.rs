@@ -4,11 +4,13 @@ mod adopt;
 mod draft;
 mod mend;
 mod rehearse;
+mod swap;
 
 pub use adopt::AdoptArgs;
 pub use draft::DraftArgs;
 pub use mend::{MendArgs, MendFormat};
 pub use rehearse::RehearseArgs;
+pub use swap::SwapArgs;
 
 use bradawl_core::boot::Consequence;
 use bradawl_core::edit::EditError;
@@ -42,6 +44,7 @@ pub enum Command {
     Adopt(AdoptArgs),
     Mend(MendArgs),
     Rehearse(RehearseArgs),
+    Swap(SwapArgs),
     /// Show what Bradawl does, on the hosts of a made-up observatory.
     ///
     /// Needs nothing and changes nothing.

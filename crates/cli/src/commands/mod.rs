@@ -12,6 +12,7 @@ mod options;
 mod rehearse;
 mod resolve;
 mod survey;
+mod swap;
 
 use crate::args::{Cli, Command};
 use crate::outcome::{CommandError, Done};
@@ -27,6 +28,7 @@ pub fn run(cli: Cli) -> Result<Done, CommandError> {
         Command::Draft(args) => draft::run(&ui, &args),
         Command::Adopt(args) => adopt::run(&ui, &args),
         Command::Rehearse(args) => rehearse::run(&ui, &args),
+        Command::Swap(args) => swap::run(&ui, &args),
         Command::Mend(args) => mend::run(&ui, &args),
         Command::Forecast(args) => forecast::run(&ui, &args),
         Command::Devices(args) => devices::run(&ui, &args),

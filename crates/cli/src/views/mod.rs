@@ -14,6 +14,7 @@ pub mod rehearse;
 pub mod resolve;
 mod steps;
 pub mod survey;
+pub mod swap;
 
 use crate::outcome::CommandError;
 use serde::Serialize;

@@ -19,3 +19,4 @@ mod rules;
 mod scene;
 mod schemas;
 mod survey;
+mod swap;

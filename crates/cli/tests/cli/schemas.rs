@@ -26,6 +26,7 @@ fn documents_fit_their_schemas() {
         assert_eq!(forecast["schema"], "bradawl.forecast/1");
         fits("forecast", &forecast);
         fits("devices", &scene.run(&["devices", &path, "--format", "json"]).json());
+        fits("swap", &scene.run(&["swap", &path, "--want", "1G", "--on", "/", "--format", "json"]).json());
         fits("mend", &scene.run(&["mend", &path, "--format", "json"]).json());
         fits("adopt", &scene.run(&["adopt", &path, "--format", "json"]).json());
         let draft = ["draft", "tmpfs", "/srv/work", "--host", &path, "--format", "json"];

@@ -151,3 +151,16 @@ pub struct Memory {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub swap_free: Option<u64>,
 }
+
+/// How the kernel is set to swap.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(default)]
+pub struct Swapping {
+    /// vm.swappiness: 0 to 200, how readily programs' memory goes to swap.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub swappiness: Option<u32>,
+    /// Whether zswap keeps pages compressed in memory on their way.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub zswap: Option<bool>,
+}

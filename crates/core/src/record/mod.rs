@@ -18,7 +18,7 @@ pub use accounts::Accounts;
 pub use content::{Candidate, Content, ContentKind, LogicalVolume, PartitionEntry, Segment, VolumeGroup};
 pub use device::{Device, DeviceKind, PartitionFacts};
 pub use early::{CryptEntry, Early, Initramfs};
-pub use host::{Host, Init, InitKind, Memory, Origin, Privileges};
+pub use host::{Host, Init, InitKind, Memory, Origin, Privileges, Swapping};
 pub use paths::{ActiveSwap, FsSupport, Mount, PathFacts, PathKind, Programs, Support};
 pub use raw::RawBytes;
 pub use units::LocalUnit;
@@ -58,6 +58,9 @@ pub struct Record {
     /// Active swap areas.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub swaps: Option<Vec<ActiveSwap>>,
+    /// How the kernel is set to swap.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub swapping: Option<Swapping>,
     /// Main memory and swap totals.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub memory: Option<Memory>,
@@ -166,6 +169,7 @@ impl Record {
             filesystems: None,
             programs: None,
             paths: Vec::new(),
+            swapping: None,
             command_line: None,
             units: None,
             accounts: None,

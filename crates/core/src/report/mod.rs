@@ -11,6 +11,7 @@ mod options;
 mod reference;
 mod rehearse;
 mod resolve;
+mod swap;
 
 pub use adopt::AdoptReport;
 pub use asked::{KernelAnswer, KernelAnswers, SilentType};
@@ -22,6 +23,7 @@ pub use options::{ListVerdict, OptionVerdict, OptionsReport};
 pub use reference::{OptionRow, ReferenceReport, TypeRow, Wants, rows_of};
 pub use rehearse::{RehearsalResult, RehearseReport, Rehearsed};
 pub use resolve::{Answer, NearName, ResolveReport};
+pub use swap::SwapReport;
 
 use crate::advice::Advice;
 use crate::boot::{Consequence, Forecast, Outcome, Units};

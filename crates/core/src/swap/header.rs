@@ -20,7 +20,8 @@ pub fn header(size: u64, page: usize, uuid: [u8; 16], label: &str) -> Option<Vec
     bytes[1028..1032].copy_from_slice(&last.to_ne_bytes());
     bytes[1036..1052].copy_from_slice(&uuid);
     // The last byte of the label ends it.
-    let label = &label.as_bytes()[..label.floor_char_boundary(15)];
+    let end = (0..=label.len().min(15)).rfind(|end| label.is_char_boundary(*end))?;
+    let label = &label.as_bytes()[..end];
     bytes[1052..1052 + label.len()].copy_from_slice(label);
     bytes[page - 10..].copy_from_slice(b"SWAPSPACE2");
     Some(bytes)
@@ -38,7 +39,7 @@ mod tests {
             let size = page as u64 * 100;
             let mut data = header(size, page, [7; 16], "reserve-for-the-night").unwrap();
             data.resize(page * 100, 0);
-            let content = identify(data.as_slice()).unwrap();
+            let content = identify(&data).unwrap();
             assert_eq!((content.kind, content.size), (ContentKind::Swap, Some(size)), "{page}");
             assert_eq!(content.block_size, Some(page as u64));
             assert_eq!(content.label.as_deref(), Some("reserve-for-the"));

@@ -2,7 +2,7 @@
 //! be there after a reboot.
 
 use super::{Activation, Area, Fate, Place, Priority, Warning, activate};
-use crate::boot::{EntryState, Forecast, Request};
+use crate::boot::{EntryState, Forecast, Need, Request};
 use crate::options::KernelVersion;
 use crate::record::{ActiveSwap, Device, DeviceKind, PathFacts, Record};
 use crate::resolve::{Index, Resolution, Source};
@@ -167,6 +167,7 @@ fn of_entry(record: &Record, request: &Request<'_>, state: Option<EntryState>) -
     let page = content.and_then(|c| c.block_size).unwrap_or(4096);
     let size = content.and_then(|c| c.size).map(|s| s.saturating_sub(page));
     let mut faults: Vec<String> = match fate {
+        _ if matches!(request.need, Need::Missing(_)) => vec!["no device answers to its name".to_owned()],
         Fate::Refused(why) | Fate::Unknown(why) => vec![why],
         Fate::Taken => Vec::new(),
     };
@@ -192,7 +193,7 @@ fn of_entry(record: &Record, request: &Request<'_>, state: Option<EntryState>) -
 }
 
 /// What swapon does with a request's area.
-pub(crate) fn activation_of(record: &Record, request: &Request<'_>) -> Activation {
+fn activation_of(record: &Record, request: &Request<'_>) -> Activation {
     let file = request.facts_of_file(record);
     let fstype = file.and_then(|f| file_system(record, f));
     let place = match file {
@@ -253,4 +254,87 @@ fn hibernation(record: &Record, index: &Index<'_>, areas: &[AreaNow], memory: Op
         _ => false,
     });
     Hibernation { resume, resume_found, largest, fits: memory.map(|m| largest >= m) }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::boot::{forecast, requests};
+    use crate::record::{Content, ContentKind, Memory};
+    use crate::rules::testing::{ROOT, host};
+    use crate::table::Table;
+
+    const PAGE: u64 = 4096;
+
+    fn area(path: &str, kind: DeviceKind, size: u64) -> Device {
+        let mut content = Content::new(ContentKind::Swap, Some("swap"));
+        content.label = path.strip_prefix("/dev/").map(str::to_owned);
+        (content.block_size, content.size) = (Some(PAGE), Some(size));
+        Device { content: Some(content), size: Some(size), ..Device::new(path, kind) }
+    }
+
+    fn active(path: &str, size: u64, used: u64, priority: i32) -> ActiveSwap {
+        ActiveSwap { path: path.into(), size: size - PAGE, used, priority }
+    }
+
+    /// Compressed memory, a fast and a slow disk, and a disk for hibernation.
+    fn record() -> Record {
+        let mut record = host();
+        record.memory = Some(Memory { total: 8_000_000_000, swap_total: None, swap_free: None });
+        record.command_line = Some("root=LABEL=hull resume=LABEL=deep ro".into());
+        let devices = record.devices.get_or_insert_default();
+        devices.push(area("/dev/zram0", DeviceKind::Zram, 4_000_002_048));
+        devices.push(area("/dev/fast", DeviceKind::Disk, 2_000_007_168));
+        devices.push(area("/dev/slow", DeviceKind::Disk, 3_000_004_608));
+        devices.push(area("/dev/deep", DeviceKind::Disk, 9_000_000_512));
+        record.swaps = Some(vec![
+            active("/dev/fast", 2_000_007_168, 4096, 10),
+            active("/dev/slow", 3_000_004_608, 0, -2),
+            active("/dev/zram0", 4_000_002_048, 81920, 100),
+        ]);
+        record
+    }
+
+    fn seen(record: &Record, lines: &str) -> Overview {
+        let index = Index::new(record);
+        let table = Table::parse(format!("{ROOT}{lines}"));
+        let requests = requests(record, &index, &table);
+        overview(record, &index, &requests, &forecast(record, &index, &requests))
+    }
+
+    #[test]
+    fn sums_are_right_to_the_byte() {
+        let record = record();
+        let all = seen(&record, "LABEL=fast none swap pri=10 0 0\nLABEL=deep none swap pri=10 0 0\n");
+        let paths: Vec<&str> = all.areas.iter().map(|a| a.path.as_str()).collect();
+        assert_eq!(paths, ["/dev/zram0", "/dev/fast", "/dev/slow", "/dev/deep"]);
+        // By hand: 4000002048 + 2000007168 + 3000004608, a page less each.
+        assert_eq!(all.totals.now, 9_000_013_824 - 3 * PAGE);
+        assert_eq!(all.totals.used, 86_016);
+        // The slow disk has no entry; the deep one has, and is not active yet.
+        assert_eq!(all.totals.after_reboot, 4_000_002_048 + 2_000_007_168 + 9_000_000_512 - 3 * PAGE);
+        let after: Vec<Option<bool>> = all.areas.iter().map(|a| a.after_reboot).collect();
+        assert_eq!(after, [Some(true), Some(true), Some(false), Some(true)]);
+        assert_eq!(all.order, "first /dev/zram0, then /dev/fast and /dev/deep in turn");
+    }
+
+    #[test]
+    fn sleep_needs_an_area_of_the_size_of_memory() {
+        let record = record();
+        let all = seen(&record, "LABEL=fast none swap sw 0 0\nLABEL=deep none swap sw 0 0\n");
+        let there = &all.hibernation;
+        assert_eq!(
+            (there.resume_found, there.fits, there.largest),
+            (Some(true), Some(true), 9_000_000_512 - PAGE)
+        );
+        let all = seen(&record, "LABEL=fast none swap sw 0 0\n");
+        assert_eq!((all.hibernation.resume_found, all.hibernation.fits), (Some(false), Some(false)));
+    }
+
+    #[test]
+    fn faults_are_told() {
+        let all = seen(&record(), "LABEL=elsewhere none swap sw 0 0\nLABEL=gauges none swap sw 0 0\n");
+        let faults: Vec<&str> = all.areas.iter().flat_map(|a| a.faults.iter().map(String::as_str)).collect();
+        assert_eq!(faults, ["no device answers to its name", "it holds xfs, not swap"]);
+    }
 }

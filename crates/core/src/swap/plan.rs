@@ -293,3 +293,76 @@ impl Spot<'_> {
         steps
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::boot::{forecast, requests};
+    use crate::record::Memory;
+    use crate::rules::testing::{ROOT, host, mounted};
+    use crate::swap::overview;
+    use crate::table::Table;
+
+    fn record() -> Record {
+        let mut record = host();
+        record.memory = Some(Memory { total: 16 * GIB, swap_total: None, swap_free: None });
+        let mount =
+            |source, target, fstype, free| Mount { free: Some(free), ..mounted(source, target, fstype) };
+        record.mounts = Some(vec![
+            mount("/dev/vda1", "/", "ext4", 10 * GIB),
+            mount("/dev/vdb", "/srv/gauges", "xfs", 100 * GIB),
+            mount("/dev/sdb1", "/media/field", "vfat", 500 * GIB),
+        ]);
+        record.swaps = Some(Vec::new());
+        record
+    }
+
+    fn planned(record: &Record, wishes: &Wishes) -> Result<SwapPlan, String> {
+        let index = Index::new(record);
+        let requests = requests(record, &index, &Table::parse(ROOT));
+        let now = overview(record, &index, &requests, &forecast(record, &index, &requests));
+        plan(record, &index, &now, wishes).map_err(|e| e.to_string())
+    }
+
+    #[test]
+    fn as_much_as_memory_and_use_ask_for() {
+        let auto = Wishes { want: Some(Wanted::Auto), ..Wishes::default() };
+        let plain = planned(&record(), &auto).unwrap();
+        assert_eq!((plain.wanted, plain.new, plain.after), (4 * GIB, 4 * GIB, 4 * GIB));
+        assert_eq!(plain.place.as_deref(), Some("/srv/gauges/swapfile"), "the most room");
+        let asleep = planned(&record(), &Wishes { hibernate: true, ..auto }).unwrap();
+        assert_eq!(asleep.wanted, 16 * GIB);
+        assert_eq!(asleep.entry.unwrap().line(), "/srv/gauges/swapfile none swap sw 0 0");
+    }
+
+    #[test]
+    fn places_that_will_not_do_are_refused() {
+        let on = |place: &str, gib: u64| {
+            let want = Some(Wanted::Bytes(gib * GIB));
+            planned(&record(), &Wishes { want, on: Some(place.into()), ..Wishes::default() })
+        };
+        assert!(on("/", 20).unwrap_err().contains("has 10 GiB free"));
+        assert!(on("/media/field/swap", 1).unwrap_err().contains("vfat"));
+        assert!(on("LABEL=gauges", 1).unwrap_err().contains("holds xfs"));
+        assert!(on("/dev/nowhere", 1).unwrap_err().contains("no device"));
+        assert_eq!(on("/swap/area", 1).unwrap().place.as_deref(), Some("/swap/area"));
+        assert_eq!(
+            on("LABEL=reserve", 1).unwrap().entry.unwrap().source,
+            "UUID=0b5a7e19-6cd3-4f88-a1e4-9d2c3b4a5f60"
+        );
+    }
+
+    #[test]
+    fn the_old_area_goes_when_the_new_one_is_there() {
+        let mut record = record();
+        let swap = crate::record::ActiveSwap { path: "/dev/vdc".into(), size: GIB, used: 4096, priority: -2 };
+        record.swaps = Some(vec![swap]);
+        let want = Some(Wanted::Bytes(2 * GIB));
+        let replace = Some("/dev/vdc".to_owned());
+        let plan =
+            planned(&record, &Wishes { want, replace, priority: Some(5), ..Wishes::default() }).unwrap();
+        let run: Vec<&str> = plan.steps.iter().filter_map(|s| s.run.as_deref()).collect();
+        assert_eq!(run[1..3], ["swapon -p 5 /srv/gauges/swapfile", "swapoff /dev/vdc"]);
+        assert!(planned(&record, &Wishes { replace: Some("/x".into()), ..Wishes::default() }).is_err());
+    }
+}

@@ -10,7 +10,9 @@
 //! #= device /dev/sdb holds=table entry=PARTUUID     a partition the kernel does not know
 //! #= earlier /dev/sda3 swap UUID=…      the device in an earlier record
 //! #= path /srv/x directory|file|absent entries=3 real=/srv/y
+//! #= path /swapfile file swap mode=644 uid=1000 on=/srv/x holes copied unmade
 //! #= mounted /dev/sda2 / ext4 rw,relatime
+//! #= swapped /dev/sda3 100             active now, with its priority
 //! #= unit srv-x.mount what=LABEL=x where=/srv/x
 //! #= types ext4 xfs                     all that the kernel has
 //! #= helpers nfs                        all that is installed
@@ -30,8 +32,9 @@
 #![allow(clippy::disallowed_methods, clippy::unwrap_used)] // fixtures are files
 
 use bradawl_core::record::{
-    Content, ContentKind, CryptEntry, Device, DeviceKind, Early, FsSupport, Init, InitKind, LocalUnit,
-    Memory, Mount, Origin, PartitionEntry, PartitionFacts, PathFacts, PathKind, Programs, Record, TableFile,
+    ActiveSwap, Content, ContentKind, CryptEntry, Device, DeviceKind, Early, FsSupport, Init, InitKind,
+    LocalUnit, Memory, Mount, Origin, PartitionEntry, PartitionFacts, PathFacts, PathKind, Programs, Record,
+    TableFile,
 };
 use std::path::Path;
 
@@ -115,6 +118,11 @@ impl Scene {
                 earlier.devices.as_mut().unwrap().push(device(&words));
             }
             "path" => record.paths.push(path(&words)),
+            "swapped" => {
+                let (path, priority) = (words[0].to_owned(), words[1].parse().unwrap());
+                let area = ActiveSwap { path, size: 1 << 30, used: 0, priority };
+                record.swaps.get_or_insert_default().push(area);
+            }
             "mounted" => record.mounts.get_or_insert_default().push(mounted(&words)),
             "unit" => record.units.as_mut().unwrap().push(unit(&words)),
             "types" => {
@@ -172,6 +180,7 @@ fn host_fact(record: &mut Record, word: &str) {
             let total = value.parse().unwrap();
             record.memory = Some(Memory { total, swap_total: Some(0), swap_free: None });
         }
+        "page" => record.host.page_size = value.parse().ok(),
         "live" => record.host.origin = Some(Origin::Live),
         "container" => record.host.container = Some(true),
         "cmdline" => record.command_line = Some(value.replace(',', " ")),
@@ -196,6 +205,8 @@ fn device(words: &[&str]) -> Device {
             "UUID" => content.uuid = text,
             "LABEL" => content.label = text,
             "state" => content.state = text,
+            "page" => content.block_size = value.parse().ok(),
+            "area" => content.size = value.parse().ok(),
             "feature" => content.features.push(value.to_owned()),
             "subvol" => content.subvolumes.get_or_insert_default().push(value.to_owned()),
             "truncated" => content.truncated = Some(true),
@@ -261,6 +272,12 @@ fn path(words: &[&str]) -> PathFacts {
                 facts.content = Some(Content::new(ContentKind::Swap, Some("swap")));
                 (facts.size, facts.allocated) = (Some(1 << 30), Some(1 << 30));
             }
+            ("mode", octal) => facts.mode = u32::from_str_radix(octal, 8).ok(),
+            ("uid", uid) => facts.uid = uid.parse().ok(),
+            ("on", folder) => facts.lies_on = Some(folder.to_owned()),
+            ("holes", _) => facts.allocated = Some(4096),
+            ("copied", _) => facts.nocow = Some(false),
+            ("unmade", _) => facts.content = Some(Content::new(ContentKind::Unknown, None)),
             (other, _) => panic!("unknown fact {other}"),
         }
     }

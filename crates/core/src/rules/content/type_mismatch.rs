@@ -20,14 +20,14 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    for request in case.requests {
+    // Swap on data has a rule of its own.
+    for request in case.requests.iter().filter(|r| !r.entry.is_swap()) {
         let Some(device) = request.device() else { continue };
         let Some(content) = device.content.as_ref().filter(|c| c.kind == ContentKind::Filesystem) else {
             continue;
         };
         let held = content.words();
-        let wrong =
-            if request.entry.is_swap() { true } else { type_objection(&request.entry, content).is_some() };
+        let wrong = type_objection(&request.entry, content).is_some();
         // A word that is no type at all is another matter.
         if !wrong || matches!(request.trial, Trial::Fails(Cause::NoSuchType, _)) {
             continue;
@@ -35,15 +35,8 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let mut finding = case.failure(&RULE, request, FieldName::Type);
         finding.message =
             format!("The table says {}, but {} holds {held}.", visible(&request.entry.fstype), device.path);
-        // Writing "ext4" where swap is asked for would not give swap.
-        finding = if request.entry.is_swap() {
-            finding.remedy =
-                "Name a swap area here; making swap on this device would destroy what it holds.".to_owned();
-            finding
-        } else {
-            finding.remedy = format!("Write {held} as the type.");
-            finding.with_fix(format!("write {held}"), held, true)
-        };
+        finding.remedy = format!("Write {held} as the type.");
+        finding = finding.with_fix(format!("write {held}"), held, true);
         let name = content.uuid.as_ref().map(|u| format!(" UUID={u}")).unwrap_or_default();
         findings.push(finding.with_evidence(format!("{} holds {held}{name}", device.path)));
     }
@@ -60,7 +53,6 @@ mod tests {
         assert_lines(rule, "LABEL=gauges /srv/gauges ext4 defaults 0 0\n", &[2]);
         assert_lines(rule, "LABEL=gauges /srv/gauges ext4,xfs defaults 0 0\n", &[]);
         assert_lines(rule, "LABEL=gauges /srv/gauges auto defaults 0 0\n", &[]);
-        assert_lines(rule, "LABEL=gauges none swap sw 0 0\n", &[2]);
     }
 
     #[test]

@@ -23,7 +23,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     let blocked = |r: &Request<'_>| case.fate(r).is_some_and(|f| f.state == EntryState::Blocked);
-    for request in case.requests {
+    for request in case.requests.iter().filter(|r| !r.entry.is_swap()) {
         let Some(parent) = parent(case, request) else { continue };
         let optional = request.nofail || request.noauto || request.automount || request.network;
         let may_go = parent.nofail && parent.source.wants_device() && !optional;

@@ -1,0 +1,60 @@
+use crate::boot::Consequence;
+use crate::resolve::{Resolution, Source};
+use crate::rules::{Case, Family, Finding, Rule};
+use crate::size::binary;
+use crate::text::visible;
+
+/// Too little swap to resume from.
+pub(in crate::rules) const RULE: Rule = Rule {
+    slug: "swap-size",
+    family: Family::Swap,
+    default: Consequence::Risk,
+    what: "the host is set up to hibernate, and no swap area holds an image of its memory",
+    matters: "Hibernation writes memory to one swap area. The kernel aims at two fifths of it, more when it \
+          cannot do with less; an area smaller than that fails when it is needed.",
+    at_boot: "The boot is not affected; putting the host to sleep on disk fails.",
+    fix: "Make the area that the boot resumes from as large as the memory.",
+    verified: "The kernel (Documentation/power/swsusp); no recording of hibernation.",
+    check,
+};
+
+fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    let words = case.record.command_line.as_deref().unwrap_or_default().split_whitespace();
+    let Some(name) = words.filter_map(|w| w.strip_prefix("resume=")).next_back() else { return };
+    let Resolution::Found(devices) = case.index.resolve(&Source::parse(name)) else { return };
+    let size = devices.first().and_then(|d| d.content.as_ref()?.size);
+    let Some((size, memory)) = size.zip(case.record.memory.map(|m| m.total)) else { return };
+    // Two fifths: what the kernel aims at (kernel/power/snapshot.c).
+    if size >= memory / 5 * 2 {
+        return;
+    }
+    findings.push(Finding {
+        message: format!(
+            "{} has {}, and the memory {}: an image hardly fits.",
+            visible(name),
+            binary(size),
+            binary(memory)
+        ),
+        why: "Putting the host to sleep on disk fails when memory is in use.".to_owned(),
+        remedy: "Make the area at least as large as the memory, or take resume= out.".to_owned(),
+        ..Finding::of(&RULE)
+    });
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::record::Memory;
+    use crate::rules::testing::{ROOT, findings_on, host};
+
+    #[test]
+    fn fires_on_areas_too_small_for_an_image() {
+        let mut record = host();
+        record.command_line = Some("root=LABEL=hull resume=LABEL=reserve ro".into());
+        record.memory = Some(Memory { total: 8 << 30, swap_total: None, swap_free: None });
+        for (gib, fires) in [(1, true), (8, false)] {
+            let area = record.devices.as_mut().unwrap().iter_mut().find(|d| d.holds_swap()).unwrap();
+            area.content.as_mut().unwrap().size = Some(gib << 30);
+            assert_eq!(findings_on(&record, ROOT).iter().any(|f| f.rule == "swap-size"), fires, "{gib}");
+        }
+    }
+}
