@@ -31,6 +31,7 @@ shot devices 34 'bradawl devices demo/quayside.json'
 shot resolve 34 'bradawl resolve --host demo/quayside.json LABEL=tides UUID=f02d6c9a-18e5-4b73-a4c1-8d5e7092b3f7 6a1c0f3e /dev/sdc'
 shot mend 40 'bradawl mend demo/mooring.json'
 shot draft 48 'bradawl draft 4T /srv/new --host demo/quayside.json --type xfs --for backup --owner tide'
+shot swap 46 'bradawl swap demo/archive.json --want auto --hibernate --on /var/swapfile'
 # A made-up host on loop devices, with mounts and a name of its own; needs root.
 cat > "/tmp/host-$$" <<'HOST'
 hostname sounding; mount -t tmpfs tmpfs /srv; mkdir -p /srv/depths /srv/model /srv/tmp; cd /srv

@@ -5,6 +5,7 @@ use crate::boot::{Need, Request, Trial};
 use crate::options::{common, effective};
 use crate::record::{Device, Record};
 use crate::resolve::{Source, is_network_type};
+use crate::swap::activation_of;
 use crate::table::OptionItem;
 use serde::{Deserialize, Serialize};
 
@@ -83,7 +84,7 @@ const OF_JOURNAL: [&str; 5] = ["data", "commit", "journal_checksum", "journal_as
 /// What is to be done with an entry.
 pub fn plan(record: &Record, request: &Request<'_>, wishes: Wishes) -> Plan {
     if request.entry.is_swap() {
-        return swap(request);
+        return swap(record, request);
     }
     let Some(target) = request.target.clone() else {
         return Plan::Told(false, "its target is no path".to_owned());
@@ -121,12 +122,16 @@ pub fn plan(record: &Record, request: &Request<'_>, wishes: Wishes) -> Plan {
     Plan::Try(job(request, way, fstype, target, wishes.exact))
 }
 
-fn swap(request: &Request<'_>) -> Plan {
+fn swap(record: &Record, request: &Request<'_>) -> Plan {
     match (&request.need, &request.trial) {
         (Need::Missing(_), _) => Plan::Told(false, "no device answers to its source".to_owned()),
         (_, Trial::Fails(_, why)) => Plan::Told(false, why.clone()),
         (_, Trial::Unknown(why)) => Plan::Skipped(why.clone()),
-        (_, Trial::Works) => Plan::Told(true, "its signature is there; it was not activated".to_owned()),
+        (_, Trial::Works) => {
+            let warnings = activation_of(record, request).warnings;
+            let unwise: String = warnings.iter().map(|w| format!("; {}", w.words())).collect();
+            Plan::Told(true, format!("its header and size are right; it was not activated{unwise}"))
+        }
     }
 }
 

@@ -1,4 +1,4 @@
-use super::{audit, forecast};
+use super::{audit, forecast, mend, swap};
 use crate::demo::HOSTS;
 use crate::input::Host;
 use crate::outcome::{CommandError, Done};
@@ -55,6 +55,19 @@ pub fn run(ui: &Ui) -> Result<Done, CommandError> {
         if let Some(host) = named(name) {
             ui.print(&views::forecast::text(&forecast::one(host, None)?, ui.width()))?;
         }
+    }
+    ui.print("\n")?;
+    step(
+        5,
+        "What can be repaired safely, as a difference. \"bradawl mend --write\" writes it and can undo it.",
+    )?;
+    if let Some(host) = named(SHOWN) {
+        mend::shown(ui, host)?;
+    }
+    ui.print("\n")?;
+    step(6, "All swap of a host, now and after a reboot. \"bradawl swap --want auto\" plans more.")?;
+    if let Some(host) = named("quayside") {
+        swap::shown(ui, host)?;
     }
     ui.print("\nNow this host: bradawl audit\n")?;
     Ok(Done::Fine)

@@ -128,3 +128,14 @@ fn undo(ui: &Ui, args: &MendArgs) -> Result<Done, CommandError> {
     }
     Ok(Done::Fine)
 }
+
+/// The repair of a host that is shown and never written.
+pub fn shown(ui: &Ui, host: &Host) -> Result<(), CommandError> {
+    let file = input::chosen(host, None)?;
+    let table = input::parsed(file)?;
+    let mending = mend(&host.record, &table, &Against::default(), &Wish::default(), None)
+        .map_err(|e| CommandError::input(file.path.clone(), e))?;
+    let new = Table::parse(mending.table.bytes());
+    let report = MendReport::new(&host.record.host.name, &file.path, &table, mending);
+    Ok(ui.print(&views::mend::text(&report, &table, &new, ui.width()))?)
+}

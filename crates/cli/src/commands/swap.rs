@@ -1,10 +1,11 @@
 use crate::args::{Format, SwapArgs};
-use crate::input;
+use crate::input::{self, Host};
 use crate::outcome::{CommandError, Done};
 use crate::swap_file;
 use crate::ui::Ui;
 use crate::views;
 use bradawl_core::boot::{forecast, requests};
+use bradawl_core::record::TableFile;
 use bradawl_core::report::SwapReport;
 use bradawl_core::resolve::Index;
 use bradawl_core::swap::{Wanted, overview, plan};
@@ -17,38 +18,45 @@ pub fn run(ui: &Ui, args: &SwapArgs) -> Result<Done, CommandError> {
     }
     let given = args.table.as_deref().map(input::table).transpose()?;
     let host = input::host(args.host.as_deref(), &args.with, given.as_ref())?;
-    let record = &host.record;
-    // A host without a table has swap all the same.
-    let (path, table) = match given.as_ref().or(record.tables.first()) {
-        Some(file) => (file.path.clone(), input::parsed(file)?),
-        None => ("/etc/fstab".to_owned(), Table::parse("")),
-    };
-    let index = Index::new(record);
-    let requests = requests(record, &index, &table);
-    let forecast = forecast(record, &index, &requests);
-    let overview = overview(record, &index, &requests, &forecast);
-    let plan = match args.want {
-        Some(_) => Some(
-            plan(record, &index, &overview, &args.wishes())
-                .map_err(|e| CommandError::input(record.host.name.clone(), e))?,
-        ),
-        None => None,
-    };
-    let report = SwapReport {
-        schema: "bradawl.swap/1",
-        host: record.host.name.clone(),
-        table: path,
-        overview,
-        swappiness: record.swapping.and_then(|s| s.swappiness),
-        zswap: record.swapping.and_then(|s| s.zswap),
-        plan,
-    };
+    let mut report = looked_at(&host, given.as_ref())?;
+    if args.want.is_some() {
+        let (record, index) = (&host.record, Index::new(&host.record));
+        let plan = plan(record, &index, &report.overview, &args.wishes());
+        report.plan = Some(plan.map_err(|e| CommandError::input(record.host.name.clone(), e))?);
+    }
     match args.format {
         Format::Text => ui.print(&views::swap::text(&report, ui.width()))?,
         Format::Json => views::json(&report)?,
     }
     let faulty = report.overview.areas.iter().any(|a| a.line.is_some() && a.after_reboot == Some(false));
     Ok(if faulty { Done::Found } else { Done::Fine })
+}
+
+/// All swap of a host, without a plan.
+fn looked_at(host: &Host, given: Option<&TableFile>) -> Result<SwapReport, CommandError> {
+    let record = &host.record;
+    // A host without a table has swap all the same.
+    let (path, table) = match given.or(record.tables.first()) {
+        Some(file) => (file.path.clone(), input::parsed(file)?),
+        None => ("/etc/fstab".to_owned(), Table::parse("")),
+    };
+    let index = Index::new(record);
+    let requests = requests(record, &index, &table);
+    let forecast = forecast(record, &index, &requests);
+    Ok(SwapReport {
+        schema: "bradawl.swap/1",
+        host: record.host.name.clone(),
+        table: path,
+        overview: overview(record, &index, &requests, &forecast),
+        swappiness: record.swapping.and_then(|s| s.swappiness),
+        zswap: record.swapping.and_then(|s| s.zswap),
+        plan: None,
+    })
+}
+
+/// All swap of a host that is shown.
+pub fn shown(ui: &Ui, host: &Host) -> Result<(), CommandError> {
+    Ok(ui.print(&views::swap::text(&looked_at(host, None)?, ui.width()))?)
 }
 
 /// Makes a swap file.

@@ -79,25 +79,19 @@ fn made(device: &Device, wishes: &Wishes, entry: &Fresh) -> Step {
 
 fn swap_file(facts: Option<&PathFacts>, path: &str) -> Vec<Step> {
     let word = quoted(path);
-    let mut steps = Vec::new();
     if facts.is_none_or(|f| f.kind == PathKind::Absent) {
-        let what = "Make the file, without holes; take the size you want";
-        steps.push(Step::run(
-            what,
-            format!("dd if=/dev/zero of={word} bs=1M count=2048 status=progress"),
-            "2.0 GiB written",
-        ));
+        let what = "Make the file, without holes, for root alone, with its header; take the size you want";
+        let run = format!("bradawl swap --file {word} --want 2G --write");
+        return vec![Step::run(what, run, "it names the file and its UUID")];
     }
-    if facts.is_none_or(|f| f.mode.is_none_or(|m| m & 0o077 != 0) || f.uid != Some(0)) {
-        steps.push(Step::run(
-            "Make it root's alone: memory will lie in it",
-            format!("chmod 600 {word}"),
-            "no output",
-        ));
+    let mut steps = Vec::new();
+    if facts.is_some_and(|f| f.mode.is_none_or(|m| m & 0o077 != 0) || f.uid != Some(0)) {
+        let what = "Make it root's alone: what was in memory will lie in it";
+        steps.push(Step::run(what, format!("chown root:root {word} && chmod 600 {word}"), "no output"));
     }
     let ready = facts.and_then(|f| f.content.as_ref()).is_some_and(|c| c.fstype.as_deref() == Some("swap"));
     if !ready {
-        steps.push(Step::run("Make the swap area", format!("mkswap {word}"), "\"Setting up swapspace\""));
+        steps.push(Step::run("Make the swap area", format!("mkswap {word}"), "it names a UUID"));
     }
     steps
 }

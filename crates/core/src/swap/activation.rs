@@ -59,6 +59,16 @@ pub enum Warning {
     Owner(u32),
 }
 
+impl Warning {
+    /// What is unwise, in words.
+    pub fn words(self) -> String {
+        match self {
+            Warning::Mode(mode) => format!("others may read it: mode {mode:04o}"),
+            Warning::Owner(uid) => format!("it belongs to user {uid}, not to root"),
+        }
+    }
+}
+
 /// File systems whose files are never taken (recorded for nilfs2; the others
 /// have no blocks that swap could be written to, mm/swapfile.c).
 const NEVER: [&str; 6] = ["nilfs2", "tmpfs", "ramfs", "overlay", "squashfs", "zfs"];

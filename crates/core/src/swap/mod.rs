@@ -9,7 +9,7 @@ mod priority;
 
 pub use activation::{Activation, Area, Fate, Place, Warning, activate};
 pub use header::{PAGE_SIZES, header};
-pub(crate) use overview::file_system;
 pub use overview::{AreaKind, AreaNow, Hibernation, Overview, Totals, overview};
+pub(crate) use overview::{activation_of, file_system};
 pub use plan::{PlanError, SwapPlan, Wanted, Wishes, plan};
 pub use priority::{Priority, switch_discard, switch_priority, written_priority};

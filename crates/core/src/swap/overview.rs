@@ -1,7 +1,7 @@
 //! All swap of a host: what is active now, what the table asks for, what will
 //! be there after a reboot.
 
-use super::{Activation, Area, Fate, Place, Priority, Warning, activate};
+use super::{Activation, Area, Fate, Place, Priority, activate};
 use crate::boot::{EntryState, Forecast, Need, Request};
 use crate::options::KernelVersion;
 use crate::record::{ActiveSwap, Device, DeviceKind, PathFacts, Record};
@@ -171,10 +171,7 @@ fn of_entry(record: &Record, request: &Request<'_>, state: Option<EntryState>) -
         Fate::Refused(why) | Fate::Unknown(why) => vec![why],
         Fate::Taken => Vec::new(),
     };
-    faults.extend(warnings.iter().map(|w| match w {
-        Warning::Mode(mode) => format!("others may read it: mode {mode:04o}"),
-        Warning::Owner(uid) => format!("it belongs to user {uid}, not to root"),
-    }));
+    faults.extend(warnings.iter().map(|w| w.words()));
     AreaNow {
         path: request.device().map_or_else(|| request.entry.source.clone(), |d| d.path.clone()),
         kind: if matches!(request.source, Source::Path(_)) { AreaKind::File } else { AreaKind::Device },
@@ -193,7 +190,7 @@ fn of_entry(record: &Record, request: &Request<'_>, state: Option<EntryState>) -
 }
 
 /// What swapon does with a request's area.
-fn activation_of(record: &Record, request: &Request<'_>) -> Activation {
+pub(crate) fn activation_of(record: &Record, request: &Request<'_>) -> Activation {
     let file = request.facts_of_file(record);
     let fstype = file.and_then(|f| file_system(record, f));
     let place = match file {

@@ -241,6 +241,13 @@ fn roomiest<'a>(record: &Record, size: u64) -> Result<Spot<'a>, PlanError> {
     in_mount(mount, format!("{}/swapfile", mount.target.trim_end_matches('/')), size)
 }
 
+/// Bytes in the largest unit that says them exactly.
+fn in_units(bytes: u64) -> String {
+    let units = [(30, "G"), (20, "M"), (10, "K")];
+    let exact = units.iter().find(|(shift, _)| bytes > 0 && bytes % (1 << shift) == 0);
+    exact.map_or_else(|| bytes.to_string(), |(shift, unit)| format!("{}{unit}", bytes >> shift))
+}
+
 impl Spot<'_> {
     fn path(&self) -> &str {
         match self {
@@ -271,7 +278,7 @@ impl Spot<'_> {
                 let more = if *btrfs { "; on Btrfs it is kept from being copied on writing" } else { "" };
                 vec![Step::run(
                     format!("Make the file, without holes, for root alone, with its header{more}"),
-                    format!("bradawl swap --file {word} --want {size} --write"),
+                    format!("bradawl swap --file {word} --want {} --write", in_units(*size)),
                     "it names the file and its UUID",
                 )]
             }
@@ -289,6 +296,18 @@ impl Spot<'_> {
             steps.push(Step::run(what, format!("swapoff {}", quoted(old)), "it may take a while; no output"));
         }
         steps.push(Step::by_hand("Put the entry into the table, in place of the old one's if there is one"));
+        if wishes.hibernate {
+            let how = match self {
+                Spot::File { .. } => {
+                    "resume= with the device the file lies on and resume_offset= with its first block (filefrag -v shows it)"
+                }
+                Spot::Device(_) => "resume= with its name",
+            };
+            let what = format!(
+                "Tell the boot to resume from it: {how} on the kernel's command line; then make the initramfs anew"
+            );
+            steps.push(Step::by_hand(what));
+        }
         steps.push(Step::run("Look", "bradawl swap", "the new total, now and after a reboot"));
         steps
     }

@@ -20,6 +20,9 @@ pub(in crate::rules) const RULE: Rule = Rule {
     check,
 };
 
+/// The highest priority there is.
+const HIGHEST: i64 = 32767;
+
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     let zram = compressed(case);
     for request in case.requests.iter().filter(|r| r.entry.is_swap()) {
@@ -41,6 +44,12 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             _ => format!("pri={} does not count as written: it means {means}.", visible(value)),
         };
         let mut finding = case.finding(&RULE, request, FieldName::Options);
+        if given.is_some_and(|n| n > HIGHEST)
+            && let Some(option) = request.entry.options.iter().find(|o| o.name == "pri")
+        {
+            finding = case.finding_at(&RULE, request, FieldName::Options, Some(option.span));
+            finding = finding.with_fix(format!("write pri={HIGHEST}"), format!("pri={HIGHEST}"), true);
+        }
         finding.message = message;
         finding.why = "The area is used, in another order than one would think.".to_owned();
         finding.remedy = "Write a number from 0 to 32767, higher for what is faster.".to_owned();
