@@ -244,7 +244,7 @@ fn roomiest<'a>(record: &Record, size: u64) -> Result<Spot<'a>, PlanError> {
 /// Bytes in the largest unit that says them exactly.
 fn in_units(bytes: u64) -> String {
     let units = [(30, "G"), (20, "M"), (10, "K")];
-    let exact = units.iter().find(|(shift, _)| bytes > 0 && bytes % (1 << shift) == 0);
+    let exact = units.iter().find(|(shift, _)| bytes > 0 && bytes.is_multiple_of(1 << shift));
     exact.map_or_else(|| bytes.to_string(), |(shift, unit)| format!("{}{unit}", bytes >> shift))
 }
 
