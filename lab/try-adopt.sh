@@ -3,6 +3,7 @@
 # kernel has vfat, data, swap), adopts it, and adopts it again. Needs root.
 # usage: lab/try-adopt.sh PROGRAM
 set -u
+modprobe vfat 2>/dev/null
 program=$(realpath "${1:?usage: lab/try-adopt.sh PROGRAM}")
 work=$(mktemp -d /var/tmp/adopt.XXXXXX)
 loops=()

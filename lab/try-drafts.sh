@@ -4,6 +4,7 @@
 # options in force with what the draft promised. Needs root and loop devices.
 # usage: lab/try-drafts.sh PROGRAM
 set -u
+modprobe -a vfat exfat 2>/dev/null
 program=$(realpath "${1:?usage: lab/try-drafts.sh PROGRAM}")
 work=$(mktemp -d /var/tmp/drafts.XXXXXX)
 loops=()

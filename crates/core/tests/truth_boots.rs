@@ -11,13 +11,44 @@ mod guest;
 use bradawl_core::boot::{Consequence, EntryState, Forecast, Outcome};
 use bradawl_core::judgement::judge;
 use bradawl_core::table::Table;
-use guest::{Boot, boots, record};
+use guest::{Boot, boots, record, surveyed};
 
 /// Scenarios the model does not reach yet, and why.
 const NOT_MODELLED: [(&str, &str); 0] = [];
 
 fn forecast(boot: &Boot) -> Forecast {
     judge(&record(boot), &Table::parse(boot.table.as_str())).forecast
+}
+
+/// The same from the record that the program took inside the guest: facts as
+/// a survey finds them, and not as the recording describes its disks.
+#[test]
+fn agrees_from_surveyed_records() {
+    let boots = boots("252");
+    let mut right = [0; 3];
+    let mut misses = Vec::new();
+    for boot in &boots {
+        let forecast = judge(&surveyed(boot), &Table::parse(boot.table.as_str())).forecast;
+        let states = states_agree(boot, &forecast);
+        let good = [outcome_agrees(boot, &forecast), states.is_ok(), stall_agrees(boot, &forecast)];
+        for (n, good) in good.iter().enumerate() {
+            right[n] += usize::from(*good);
+        }
+        if good.contains(&false) {
+            misses.push(format!(
+                "{}: {good:?} {:?} {:?} s, {states:?}",
+                boot.id, forecast.outcome, forecast.stall_s
+            ));
+        }
+    }
+    println!(
+        "252, surveyed: {} boots: outcome {}, states {}, stall {} right",
+        boots.len(),
+        right[0],
+        right[1],
+        right[2]
+    );
+    assert!(misses.is_empty(), "{misses:#?}");
 }
 
 fn outcome_agrees(boot: &Boot, forecast: &Forecast) -> bool {

@@ -98,7 +98,11 @@ fn with_limits(files: &mut Files, kind: InitKind, version: Option<String>, runni
 
 /// The version in the name of systemd's library: `libsystemd-shared-252.so`.
 fn systemd_version(files: &Files) -> Option<String> {
-    SYSTEMD_FOLDERS.iter().flat_map(|folder| files.names(folder)).find_map(|name| {
+    // Debian keeps libraries in a folder for the machine's sort.
+    let machines = files.names("/usr/lib").into_iter().filter(|name| name.contains("-linux-gnu"));
+    let machines = machines.map(|name| format!("/usr/lib/{name}/systemd"));
+    let folders = SYSTEMD_FOLDERS.map(str::to_owned).into_iter().chain(machines);
+    folders.flat_map(|folder| files.names(&folder)).find_map(|name| {
         let rest = name.strip_prefix("libsystemd-shared-")?;
         let digits: String = rest.chars().take_while(char::is_ascii_digit).collect();
         (!digits.is_empty()).then_some(digits)
@@ -141,7 +145,7 @@ mod tests {
     fn reads_the_init_and_its_limits() {
         let (_dir, mut files) = tree(&[
             ("proc/1/comm", "systemd\n"),
-            ("usr/lib/systemd/libsystemd-shared-257.9-1.so", ""),
+            ("usr/lib/x86_64-linux-gnu/systemd/libsystemd-shared-257.9-1.so", ""),
             (
                 "etc/systemd/system.conf",
                 "[Manager]\n#DefaultDeviceTimeoutSec=1s\nDefaultTimeoutStartSec=2min\n",

@@ -18,8 +18,12 @@ pub fn text(report: &SwapReport, width: usize) -> String {
     };
     let after = styled(look, &format!("{} after a reboot", binary(totals.after_reboot)));
     let memory = report.overview.memory.map(|m| format!(", memory {}", binary(m))).unwrap_or_default();
+    let applied = match totals.applied == totals.now {
+        true => String::new(),
+        false => format!("{} once the table is applied; ", binary(totals.applied)),
+    };
     let (now, used) = (binary(totals.now), binary(totals.used));
-    let mut out = format!("{host}: swap {now} now, {used} of it in use; {after}{memory}\n\n");
+    let mut out = format!("{host}: swap {now} now, {used} of it in use; {applied}{after}{memory}\n\n");
     for area in &report.overview.areas {
         out.push_str(&one(area, width));
     }

@@ -70,6 +70,8 @@ pub struct Totals {
     pub now: u64,
     /// In use now.
     pub used: u64,
+    /// Active once the table is applied to the running host (`swapon -a`).
+    pub applied: u64,
     /// Active after a reboot, as far as sizes are known.
     pub after_reboot: u64,
 }
@@ -113,6 +115,7 @@ pub fn overview(
     let totals = Totals {
         now: sum(&|a| a.size.filter(|_| a.used.is_some()).unwrap_or(0)),
         used: sum(&|a| a.used.unwrap_or(0)),
+        applied: sum(&|a| a.size.filter(|_| a.used.is_some() || a.after_reboot == Some(true)).unwrap_or(0)),
         after_reboot: sum(&|a| a.size.filter(|_| a.after_reboot == Some(true)).unwrap_or(0)),
     };
     let memory = record.memory.map(|m| m.total);
@@ -308,6 +311,7 @@ mod tests {
         // By hand: 4000002048 + 2000007168 + 3000004608, a page less each.
         assert_eq!(all.totals.now, 9_000_013_824 - 3 * PAGE);
         assert_eq!(all.totals.used, 86_016);
+        assert_eq!(all.totals.applied, all.totals.now + 9_000_000_512 - PAGE);
         // The slow disk has no entry; the deep one has, and is not active yet.
         assert_eq!(all.totals.after_reboot, 4_000_002_048 + 2_000_007_168 + 9_000_000_512 - 3 * PAGE);
         let after: Vec<Option<bool>> = all.areas.iter().map(|a| a.after_reboot).collect();

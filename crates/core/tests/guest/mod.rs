@@ -65,6 +65,62 @@ pub fn record(boot: &Boot) -> Record {
     record
 }
 
+/// The record that the program took inside the guest, with all of its disks;
+/// those that a boot did not have are taken out, and the others get the names
+/// they had in it.
+pub fn surveyed(boot: &Boot) -> Record {
+    let path = format!("{}/tests/fixtures/guest-252.json", env!("CARGO_MANIFEST_DIR"));
+    let mut record = Record::from_json(&std::fs::read(path).unwrap()).unwrap();
+    let mut names: Vec<(String, String)> = Vec::new();
+    for (path, words) in &boot.devices {
+        names.push((format!("/dev/ubd{}", letter(words)), path.clone()));
+    }
+    let renamed = |old: &str| {
+        let mapped = names.iter().find(|(from, _)| old.starts_with(from.as_str()));
+        mapped.map(|(from, to)| old.replacen(from.as_str(), to, 1))
+    };
+    let mut devices = record.devices.take().unwrap();
+    devices.retain_mut(|device| {
+        let all: Vec<String> = device.parents.iter().filter_map(|p| renamed(p)).collect();
+        let above = device.path.starts_with("/dev/dm-");
+        if above && all.is_empty() {
+            return false;
+        }
+        device.parents = all;
+        device.children = device.children.iter().filter_map(|c| renamed(c).or(Some(c.clone()))).collect();
+        match renamed(&device.path) {
+            Some(path) => device.path = path,
+            None => return above,
+        }
+        true
+    });
+    record.devices = Some(devices);
+    let root = boot.root.clone().unwrap_or_else(|| format!("UUID={SHORT}0001"));
+    record.command_line = Some(format!("root={root} ro"));
+    record.units = Some(boot.files.iter().filter_map(|(p, text)| unit(p, text)).collect());
+    record
+}
+
+/// The letter of the disk that these words describe.
+fn letter(words: &str) -> char {
+    const DISKS: [(&str, char); 13] = [
+        ("the root disk", 'a'),
+        ("\"grain\"", 'b'),
+        ("\"reserve\"", 'c'),
+        ("\"silo\"", 'd'),
+        ("\"press room\"", 'e'),
+        ("EFISYS", 'f'),
+        ("a clone of g", 'h'),
+        ("\"twin\"", 'g'),
+        ("all zeros", 'i'),
+        ("\"cracked\"", 'j'),
+        ("GPT", 'k'),
+        ("LUKS2", 'm'),
+        ("LVM", 'n'),
+    ];
+    DISKS.iter().find(|(mark, _)| words.contains(mark)).unwrap().1
+}
+
 /// A unit file among the files put in place.
 fn unit(path: &str, text: &str) -> Option<LocalUnit> {
     let name = path.strip_prefix("/etc/systemd/system/").filter(|n| !n.contains('/'))?;
