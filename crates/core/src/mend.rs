@@ -6,7 +6,7 @@ use crate::boot::{Consequence, Forecast};
 use crate::edit::{Change, EditError, apply, changed};
 use crate::judgement::{Against, Judgement, judge_against};
 use crate::record::Record;
-use crate::rules::{Finding, Fix};
+use crate::rules::{Family, Finding, Fix, RULES};
 use crate::table::Table;
 use serde::Serialize;
 use std::collections::BTreeMap;
@@ -195,10 +195,12 @@ fn rank(forecast: &Forecast) -> (u8, u64) {
     (outcome, if outcome == 0 { stall } else { 0 })
 }
 
-/// The worst finding on each target; on the source of swap; on the table.
+/// The worst finding on each target; on the source of swap; on the table. That
+/// what runs now differs from a changed table is as it must be.
 fn worst_of(findings: &[Finding]) -> BTreeMap<String, (Consequence, &Finding)> {
     let mut worst: BTreeMap<String, (Consequence, &Finding)> = BTreeMap::new();
-    for finding in findings {
+    let running: Vec<&str> = RULES.iter().filter(|r| r.family == Family::Running).map(|r| r.slug).collect();
+    for finding in findings.iter().filter(|f| !running.contains(&f.rule)) {
         let whom = finding.entry.as_ref().map(|e| match e.fstype.as_str() {
             "swap" => "swap".to_owned(),
             _ => e.target.trim_end_matches('/').to_owned(),
@@ -255,6 +257,17 @@ mod tests {
         let (mending, _) = mended("LABEL=gauges /srv/gauges xfs defaults 0 0\n", &wish);
         assert_eq!(mending.worse.len(), 2, "{:?}", mending.worse);
         assert!(mending.worse[1].starts_with("device-unknown (halt): "));
+    }
+
+    #[test]
+    fn that_the_running_mount_differs_is_no_harm() {
+        let mut record = host();
+        record.mounts = Some(vec![crate::rules::testing::mounted("/dev/vdb", "/srv/gauges", "xfs")]);
+        let table = Table::parse(format!("{ROOT}LABEL=gauges /srv/gauges xfs defaults 0 0\n"));
+        let wish = Wish { changes: vec!["line 2: +noexec".parse().unwrap()], ..Wish::default() };
+        let mending = mend(&record, &table, &Against::default(), &wish, None).unwrap();
+        assert!(mending.after.findings.iter().any(|f| f.rule == "running-differs"));
+        assert!(mending.worse.is_empty(), "{:?}", mending.worse);
     }
 
     #[test]

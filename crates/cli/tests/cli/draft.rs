@@ -68,3 +68,24 @@ fn an_empty_disk_gets_its_uuid_before() {
     assert_eq!(json["before"][0]["run"], format!("mkfs.xfs -m uuid={UUID} /dev/sdc"));
     assert_snapshot!(scene.run(&args));
 }
+
+#[test]
+fn what_makes_the_table_worse_is_not_put_there() {
+    let (scene, archive) = (Scene::new(), demo("archive"));
+    scene.write("fstab", "UUID=0e6d4b97-c8f1-4a25-8390-5f7b1c2e9da4 / btrfs subvol=@ 0 0\n");
+    let args = ["draft", "vault", "/srv/vault", "--host", &archive, "--options", "noatme", "--into", "fstab"];
+    let said = scene.run(&args);
+    assert!(said.status == 2 && said.stderr.contains("--even-if-worse"), "{said}");
+    assert_eq!(std::fs::read_to_string(scene.path("fstab")).unwrap().lines().count(), 1);
+    let said = scene.run(&[&args[..], &["--even-if-worse"]].concat());
+    assert_eq!(said.status, 0, "{said}");
+    assert_eq!(std::fs::read_to_string(scene.path("fstab")).unwrap().lines().count(), 3);
+}
+
+#[test]
+fn a_swap_file_is_drafted_with_its_steps() {
+    let said = Scene::new().run(&["draft", "/swapfile", "none", "--host", &demo("kelp")]);
+    assert!(said.stdout.starts_with("/swapfile "), "{said}");
+    assert!(said.stdout.contains("bradawl swap --file /swapfile --want 2G --write"), "{said}");
+    assert!(said.stdout.contains("swapon /swapfile"), "{said}");
+}

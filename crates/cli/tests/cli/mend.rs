@@ -99,3 +99,42 @@ fn what_has_no_file_cannot_be_written() {
     let said = Scene::new().run(&["mend", &demo("mooring"), "--only", "nonsense"]);
     assert_eq!(said.status, 2);
 }
+
+#[test]
+fn the_table_of_a_tree_is_written_through_its_link() {
+    let scene = Scene::new();
+    scene.write("root/etc/hostname", "mooring\n");
+    scene.write("root/etc/tables/boot", "tmpfs /srv/work tmpfs size=1G,nosuid,nodev 0 2\n");
+    std::os::unix::fs::symlink("tables/boot", scene.path("root/etc/fstab")).unwrap();
+    let said = scene.run(&["mend", "root", "--only", "pass-on-virtual", "--only", "pass-useless", "--write"]);
+    let now = std::fs::read_to_string(scene.path("root/etc/tables/boot")).unwrap();
+    assert_eq!(now, "tmpfs /srv/work tmpfs size=1G,nosuid,nodev 0 0\n", "{said}");
+    assert!(scene.path("root/etc/fstab").symlink_metadata().unwrap().is_symlink());
+    assert_eq!(scene.run(&["mend", "root", "--undo"]).status, 0);
+    assert!(std::fs::read_to_string(scene.path("root/etc/fstab")).unwrap().ends_with("0 2\n"));
+}
+
+#[test]
+fn bytes_that_are_no_text_survive() {
+    let (scene, record) = with_table("quayside");
+    let table = [b"# caf\xe9\n".as_slice(), &std::fs::read(scene.path("fstab")).unwrap()].concat();
+    scene.write("fstab", &table);
+    let args = ["mend", &record, "--table", "fstab", "--edit", "line 8: +noexec", "--write"];
+    assert_eq!(scene.run(&args).status, 0);
+    let now = std::fs::read(scene.path("fstab")).unwrap();
+    assert!(now.starts_with(b"# caf\xe9\n") && now.windows(14).any(|w| w == b"nofail,noexec "), "kept");
+}
+
+#[test]
+fn what_is_said_to_programs_is_complete() {
+    let (scene, record) = with_table("mooring");
+    let said = scene.run(&["mend", &record, "--table", "fstab", "--format", "json"]).json();
+    assert_eq!(
+        (&said["before"]["outcome"], &said["after"]["outcome"]),
+        (&"emergency".into(), &"partial".into())
+    );
+    let lines: Vec<&Value> = said["changes"].as_array().unwrap().iter().map(|c| &c["line"]).collect();
+    assert_eq!(lines, [&Value::from(5), &Value::from(7)]);
+    assert_eq!(said["written"], Value::Null);
+    assert_eq!(said["made"].as_array().unwrap().len(), 3);
+}

@@ -109,6 +109,7 @@ pub fn draft(record: &Record, wishes: &Wishes) -> Result<Draft, DraftError> {
     let fstype = plan.fstype();
     let (source, purpose) = (plan.source(), plan.purpose(&fstype));
     plan.options(&fstype, purpose);
+    wishes.options.iter().for_each(|option| plan.chose(option.clone(), "as asked"));
     let (dump, pass) = plan.numbers(&fstype);
     let target = if fstype == "swap" { "none".to_owned() } else { wishes.target.clone() };
     let options = plan.merged();

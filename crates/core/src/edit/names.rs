@@ -64,3 +64,31 @@ pub fn name_by(device: &Device, by: By) -> Option<String> {
     let fits = |i: &Identity| i.name.starts_with(by.start()) && !is_kernel_name(&i.name);
     crate::resolve::identities(device, false).into_iter().find(fits).map(|i| i.name)
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::record::{Content, ContentKind, DeviceKind, PartitionFacts};
+
+    #[test]
+    fn each_sort_finds_its_name() {
+        let mut device = Device::new("/dev/sdb1", DeviceKind::Partition);
+        let mut content = Content::new(ContentKind::Filesystem, Some("ext4"));
+        content.uuid = Some("ab-cd".into());
+        device.content = Some(content);
+        device.partition = Some(PartitionFacts { uuid: Some("ef-01".into()), ..PartitionFacts::default() });
+        device.links = Some(vec!["/dev/disk/by-id/usb-Stick-part1".into()]);
+        for (by, name) in [
+            (By::Uuid, Some("UUID=ab-cd")),
+            (By::Label, None),
+            (By::PartUuid, Some("PARTUUID=ef-01")),
+            (By::PartLabel, None),
+            (By::Id, Some("/dev/disk/by-id/usb-Stick-part1")),
+            (By::Path, None),
+        ] {
+            assert_eq!(name_by(&device, by).as_deref(), name, "{}", by.word());
+            assert_eq!(by.word().parse(), Ok(by));
+        }
+        assert!("kernel".parse::<By>().is_err());
+    }
+}

@@ -128,3 +128,23 @@ fn changes(old: &Table, new: &Table) -> Vec<LineChange> {
 fn texts(table: &Table) -> Vec<String> {
     table.lines().iter().map(|l| table.line_text(l.number)).collect()
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn told(old: &str, new: &str) -> Vec<(usize, Option<String>, Option<String>)> {
+        let all = changes(&Table::parse(old), &Table::parse(new));
+        all.into_iter().map(|c| (c.line, c.before, c.after)).collect()
+    }
+
+    #[test]
+    fn lines_that_differ_are_told_one_by_one() {
+        let own = |text: &str| Some(text.to_owned());
+        assert!(told("a\nb\n", "a\nb\n").is_empty());
+        assert_eq!(told("a\nb\nc\n", "a\nB\nc\n"), [(2, own("b"), own("B"))]);
+        assert_eq!(told("a\nc\n", "a\nb\nc\n"), [(2, None, own("b"))]);
+        assert_eq!(told("a\nb\nc\n", "a\nc\n"), [(2, own("b"), None)]);
+        assert_eq!(told("", "a\n"), [(1, None, own("a"))]);
+    }
+}
