@@ -48,8 +48,8 @@ fn looked_at(host: &Host, given: Option<&TableFile>) -> Result<SwapReport, Comma
         host: record.host.name.clone(),
         table: path,
         overview: overview(record, &index, &requests, &forecast),
-        swappiness: record.swapping.and_then(|s| s.swappiness),
-        zswap: record.swapping.and_then(|s| s.zswap),
+        swappiness: record.swapping.as_ref().and_then(|s| s.swappiness),
+        zswap: record.swapping.as_ref().and_then(|s| s.zswap),
         plan: None,
     })
 }

@@ -59,7 +59,7 @@ fn one(area: &AreaNow, width: usize) -> String {
     let entry = match (area.line, area.priority) {
         (Some(line), Some(Priority::Given(n))) => format!("line {line} with priority {n}"),
         (Some(line), _) => format!("line {line}"),
-        (None, _) if area.kind == AreaKind::Zram => "made anew by its own service".to_owned(),
+        (None, _) if area.kind == AreaKind::Zram => "no entry is needed".to_owned(),
         (None, _) => "no entry".to_owned(),
     };
     let after = match area.after_reboot {

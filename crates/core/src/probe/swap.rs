@@ -34,6 +34,7 @@ fn area(reader: &Reader<'_>, page: usize) -> Option<Content> {
     content.uuid = header.uuid(12);
     set_label(&mut content, header.cstr(28, 16)?);
     content.block_size = Some(page as u64);
+    content.bad_pages = Some(number(&header, 8)?).filter(|bad| *bad > 0);
     content.size = (u64::from(number(&header, 4)?) + 1).checked_mul(page as u64);
     Some(content)
 }
@@ -47,6 +48,7 @@ mod tests {
         let number = |n: u32| if big { n.to_be_bytes() } else { n.to_le_bytes() };
         data[1024..1028].copy_from_slice(&number(1));
         data[1028..1032].copy_from_slice(&number(3));
+        data[1032..1036].copy_from_slice(&number(1));
         data[1036..1052].fill(0x5e);
         data[1052..1059].copy_from_slice(b"reserve");
         data[page - 10..page].copy_from_slice(mark);
@@ -60,6 +62,7 @@ mod tests {
                 let content = probe(&Reader::new(&image(page, b"SWAPSPACE2", big))).unwrap().content;
                 assert_eq!(content.size, Some(page as u64 * 4), "{page} {big}");
                 assert_eq!(content.label.as_deref(), Some("reserve"));
+                assert_eq!(content.bad_pages, Some(1));
             }
         }
     }

@@ -57,6 +57,9 @@ pub struct Content {
     /// How many devices it spans.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub num_devices: Option<u64>,
+    /// Pages of a swap area that its header marks as bad; absent: none.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub bad_pages: Option<u32>,
     /// The subvolumes of a Btrfs by their paths; absent: not known.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub subvolumes: Option<Vec<String>>,

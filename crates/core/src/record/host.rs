@@ -153,7 +153,7 @@ pub struct Memory {
 }
 
 /// How the kernel is set to swap.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(default)]
 pub struct Swapping {
@@ -163,4 +163,8 @@ pub struct Swapping {
     /// Whether zswap keeps pages compressed in memory on their way.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub zswap: Option<bool>,
+    /// Compressed memory that systemd's generator for it is told to make:
+    /// `zram0`; absent: it has no settings.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub zram: Option<Vec<String>>,
 }

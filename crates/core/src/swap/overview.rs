@@ -139,10 +139,17 @@ fn active(record: &Record, swap: &ActiveSwap) -> AreaNow {
         priority_now: Some(swap.priority),
         line: None,
         priority: None,
-        // A service of its own makes compressed memory again.
-        after_reboot: Some(kind == AreaKind::Zram),
+        after_reboot: if kind == AreaKind::Zram { made_again(record, &swap.path) } else { Some(false) },
         faults: Vec::new(),
     }
+}
+
+/// Whether compressed memory is made again at boot: when the generator is told
+/// so; another service may do it too.
+fn made_again(record: &Record, path: &str) -> Option<bool> {
+    let name = path.strip_prefix("/dev/")?;
+    let told = record.swapping.as_ref()?.zram.as_ref()?;
+    told.iter().any(|section| section == name).then_some(true)
 }
 
 fn links(device: &Device, path: &str) -> bool {
@@ -166,9 +173,10 @@ fn of_entry(record: &Record, request: &Request<'_>, state: Option<EntryState>) -
     let file = request.facts_of_file(record);
     let Activation { fate, priority, warnings } = activation_of(record, request);
     let content = request.content().or_else(|| file.and_then(|f| f.content.as_ref()));
-    // The header's page is not swapped to.
+    // The header's page is not swapped to, nor are bad ones.
     let page = content.and_then(|c| c.block_size).unwrap_or(4096);
-    let size = content.and_then(|c| c.size).map(|s| s.saturating_sub(page));
+    let bad = content.and_then(|c| c.bad_pages).map_or(0, u64::from);
+    let size = content.and_then(|c| c.size).map(|s| s.saturating_sub(page * (1 + bad)));
     let mut faults: Vec<String> = match fate {
         _ if matches!(request.need, Need::Missing(_)) => vec!["no device answers to its name".to_owned()],
         Fate::Refused(why) | Fate::Unknown(why) => vec![why],
@@ -260,7 +268,7 @@ fn hibernation(record: &Record, index: &Index<'_>, areas: &[AreaNow], memory: Op
 mod tests {
     use super::*;
     use crate::boot::{forecast, requests};
-    use crate::record::{Content, ContentKind, Memory};
+    use crate::record::{Content, ContentKind, Memory, Swapping};
     use crate::rules::testing::{ROOT, host};
     use crate::table::Table;
 
@@ -282,6 +290,7 @@ mod tests {
         let mut record = host();
         record.memory = Some(Memory { total: 8_000_000_000, swap_total: None, swap_free: None });
         record.command_line = Some("root=LABEL=hull resume=LABEL=deep ro".into());
+        record.swapping = Some(Swapping { zram: Some(vec!["zram0".into()]), ..Swapping::default() });
         let devices = record.devices.get_or_insert_default();
         devices.push(area("/dev/zram0", DeviceKind::Zram, 4_000_002_048));
         devices.push(area("/dev/fast", DeviceKind::Disk, 2_000_007_168));

@@ -1,5 +1,5 @@
-use crate::boot::Consequence;
-use crate::record::DeviceKind;
+use crate::boot::{Consequence, Request};
+use crate::record::{Device, DeviceKind};
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::swap::{Priority, written_priority};
 use crate::table::FieldName;
@@ -10,7 +10,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     slug: "swap-priority",
     family: Family::Swap,
     default: Consequence::Note,
-    what: "the priority is no number from 0 to 32767, or puts a disk before compressed memory",
+    what: "the priority is no number from 0 to 32767, puts a disk before compressed memory, or ties unequal disks",
     matters: "The area with the highest priority is used first. What is no number counts as not given, what is \
           too high as 32767; of two the first counts. A disk before compressed memory makes the fast area \
           the last resort.",
@@ -38,7 +38,13 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
                 Some(fast) if counts > fast => {
                     format!("Priority {counts} puts it before the compressed memory, which has {fast}.")
                 }
-                _ => continue,
+                _ => match unequal(case, request, counts) {
+                    Some(other) => format!(
+                        "It has the priority of line {}, which lies on a disk of another sort: they are used in turn, at the pace of the slower.",
+                        other.line()
+                    ),
+                    None => continue,
+                },
             },
             (Some(-1), Priority::Automatic) => continue,
             _ => format!("pri={} does not count as written: it means {means}.", visible(value)),
@@ -55,6 +61,23 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         finding.remedy = "Write a number from 0 to 32767, higher for what is faster.".to_owned();
         findings.push(finding);
     }
+}
+
+/// An entry before this one with the same priority, on a disk of the other
+/// sort: turning or not. They are used in turn, at the pace of the slower.
+fn unequal<'c>(case: &'c Case<'_>, request: &Request<'_>, priority: i32) -> Option<&'c Request<'c>> {
+    let turns = |r: &Request<'_>| disk(case, r)?.rotational;
+    let mine = turns(request)?;
+    let before = case.requests.iter().filter(|r| r.entry.is_swap() && r.line() < request.line());
+    let mut tied = before.filter(|r| written_priority(&r.entry.options, None) == Priority::Given(priority));
+    tied.find(|r| turns(r).is_some_and(|other| other != mine))
+}
+
+/// The disk behind an area: its own device, or the one it is a part of.
+fn disk<'c>(case: &'c Case<'_>, request: &Request<'_>) -> Option<&'c Device> {
+    let device = request.device()?;
+    let parent = device.parents.first().and_then(|p| case.index.device(p));
+    parent.or_else(|| case.index.device(&device.path))
 }
 
 /// The lowest priority of active compressed memory.
@@ -81,6 +104,24 @@ mod tests {
         ] {
             let line = format!("LABEL=reserve none swap {list} 0 0\n");
             assert_lines("swap-priority", &line, if fires { &[2] } else { &[] });
+        }
+    }
+
+    #[test]
+    fn unequal_disks_are_not_used_in_turn() {
+        let mut record = host();
+        let devices = record.devices.as_mut().unwrap();
+        let mut slow = devices.iter().find(|d| d.holds_swap()).unwrap().clone();
+        slow.path = "/dev/vdx".into();
+        slow.content.as_mut().unwrap().label = Some("slow".into());
+        slow.content.as_mut().unwrap().uuid = Some("slow".into());
+        slow.rotational = Some(true);
+        devices.iter_mut().find(|d| d.holds_swap()).unwrap().rotational = Some(false);
+        devices.push(slow);
+        for (other, fires) in [(5, true), (4, false)] {
+            let lines = format!("LABEL=reserve none swap pri=5 0 0\nLABEL=slow none swap pri={other} 0 0\n");
+            let found = findings_on(&record, &format!("{ROOT}{lines}"));
+            assert_eq!(found.iter().any(|f| f.rule == "swap-priority"), fires, "{other}");
         }
     }
 
