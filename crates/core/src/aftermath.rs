@@ -1,11 +1,11 @@
 //! What a running host still has to be told after its table has changed.
 
 use crate::boot::{Need, Request, requests};
-use crate::record::{InitKind, Origin, Record};
+use crate::record::{InitKind, Origin, PathKind, Record};
 use crate::resolve::Index;
 use crate::steps::Step;
 use crate::table::Table;
-use crate::text::quoted;
+use crate::text::{quoted, visible};
 
 /// The steps that bring a running host in line with its new table. None for a
 /// record that is no running host.
@@ -35,6 +35,26 @@ pub fn aftermath(record: &Record, before: &Table, after: &Table) -> Vec<Step> {
         steps.extend(rebuild(record));
     }
     steps
+}
+
+/// What a table cannot mend: modes and owners of its swap files, as steps.
+pub fn beside(record: &Record, table: &Table) -> Vec<Step> {
+    let index = Index::new(record);
+    let all = requests(record, &index, table);
+    let files = all.iter().filter_map(|r| r.facts_of_file(record)).filter(|f| f.kind == PathKind::File);
+    let steps = files.flat_map(|facts| {
+        let (path, name) = (quoted(&facts.path), visible(&facts.path));
+        let owner = facts.uid.filter(|uid| *uid != 0).map(|uid| {
+            let what = format!("Give {name} to root: it belongs to user {uid}, who can change what is in it");
+            Step::run(what, format!("chown root:root {path}"), "no output")
+        });
+        let mode = facts.mode.map(|m| m & 0o7777).filter(|m| m & 0o077 != 0).map(|mode| {
+            let what = format!("Keep others from reading memory in {name}: it has mode {mode:04o}");
+            Step::run(what, format!("chmod 600 {path}"), "no output; swapon no longer warns")
+        });
+        [owner, mode].into_iter().flatten()
+    });
+    steps.collect()
 }
 
 /// Whether two entries ask for the same.
@@ -144,6 +164,18 @@ mod tests {
             commands("", "LABEL=reserve none swap sw 0 0\n"),
             [reload, "swapon LABEL=reserve", "update-initramfs -u"]
         );
+    }
+
+    #[test]
+    fn open_swap_files_have_steps() {
+        let mut record = host();
+        let mut facts = crate::record::PathFacts::new("/swap file", PathKind::File);
+        (facts.mode, facts.uid) = (Some(0o644), Some(1001));
+        record.paths.push(facts);
+        let table = Table::parse(format!("{ROOT}/swap\\040file none swap sw 0 0\n"));
+        let run: Vec<_> = beside(&record, &table).into_iter().filter_map(|s| s.run).collect();
+        assert_eq!(run, ["chown root:root '/swap file'", "chmod 600 '/swap file'"]);
+        assert!(beside(&record, &Table::parse(ROOT)).is_empty());
     }
 
     #[test]

@@ -90,6 +90,12 @@ impl Files {
         Some(flags.contains(rustix::fs::IFlags::NOCOW))
     }
 
+    /// Whether a file has blocks that are another's too; `None` as above.
+    pub(crate) fn shared(&self, path: &str) -> Option<bool> {
+        let Root::Own(_) = &self.root else { return None };
+        bradawl_ioctl::shares_blocks(File::open(self.at(path)).ok()?).ok()
+    }
+
     /// A file's text; a file that is not there is simply `None`, any other
     /// failure is noted.
     pub(crate) fn text(&mut self, path: &str) -> Option<String> {

@@ -7,6 +7,7 @@ mod accounts;
 mod devices;
 mod early;
 mod files;
+mod holders;
 mod host;
 mod image;
 mod kernel;
@@ -18,6 +19,7 @@ mod udev;
 mod units;
 mod view;
 
+pub use holders::holders;
 pub use kernel::{Answer, NoAnswer, ask_kernel};
 
 use bradawl_core::record::{InitKind, Origin, Record, TableFile, Unread};

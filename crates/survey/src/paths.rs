@@ -74,7 +74,7 @@ fn present(files: &mut Files, path: &str, stat: &Stat, mounts: &[Mount], is_swap
         _ => {}
     }
     if stat.kind == PathKind::File && is_swap {
-        facts.nocow = files.nocow(path);
+        (facts.nocow, facts.shared) = (files.nocow(path), files.shared(path));
         let start = files.start(path, stat.size).and_then(|opened| identify(opened.as_ref()));
         match start {
             Ok(content) => facts.content = Some(content),

@@ -3,7 +3,7 @@
 
 use crate::files::Files;
 use bradawl_core::record::LocalUnit;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// Folders whose units take the place of generated ones, the strongest last.
 const FOLDERS: [&str; 2] = ["/run/systemd/system", "/etc/systemd/system"];
@@ -37,7 +37,22 @@ pub(crate) fn local(files: &mut Files) -> Vec<LocalUnit> {
             }
         }
     }
-    units.into_values().collect()
+    let mut units: Vec<LocalUnit> = units.into_values().collect();
+    let wanted = wanted(files);
+    units.iter_mut().for_each(|unit| unit.wanted = Some(wanted.contains(&unit.name)));
+    units
+}
+
+/// Targets that every boot reaches.
+const AT_BOOT: [&str; 6] = ["local-fs", "remote-fs", "swap", "sysinit", "basic", "multi-user"];
+
+/// The units that those targets ask for by a link.
+fn wanted(files: &Files) -> BTreeSet<String> {
+    let folders = FOLDERS.iter().flat_map(|folder| {
+        let kinds = ["wants", "requires"];
+        AT_BOOT.iter().flat_map(move |t| kinds.map(|kind| format!("{folder}/{t}.target.{kind}")))
+    });
+    folders.flat_map(|folder| files.names(&folder)).filter(|name| is_ours(name)).collect()
 }
 
 fn is_ours(name: &str) -> bool {

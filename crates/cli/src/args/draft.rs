@@ -100,6 +100,7 @@ impl DraftArgs {
             options: self.options.clone(),
             fstype: self.fstype.clone(),
             by: self.by,
+            held_by: std::collections::BTreeMap::new(),
             fresh_uuid: Some(uuid.to_string()),
         }
     }

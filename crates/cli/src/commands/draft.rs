@@ -15,7 +15,7 @@ use bradawl_core::table::Table;
 use bradawl_core::text::visible;
 
 pub fn run(ui: &Ui, args: &DraftArgs) -> Result<Done, CommandError> {
-    let wishes = args.wishes();
+    let mut wishes = args.wishes();
     let sound = wishes.target.starts_with('/') || matches!(wishes.target.as_str(), "none" | "swap");
     if !sound {
         let why = "is no target: give the folder from /, or none for swap";
@@ -24,6 +24,10 @@ pub fn run(ui: &Ui, args: &DraftArgs) -> Result<Done, CommandError> {
     let given = args.into.as_deref().map(input::table).transpose()?;
     let failed = |e: bradawl_core::draft::DraftError| CommandError::input(args.source.clone(), e);
     let host = input::host(args.host.as_deref(), &args.with, given.as_ref())?;
+    if args.host.is_none() {
+        let targets: Vec<&str> = host.record.mounts.iter().flatten().map(|m| m.target.as_str()).collect();
+        wishes.held_by = bradawl_survey::holders(&targets);
+    }
     let first = draft(&host.record, &wishes).map_err(failed)?;
     let (file, old) = table(&host, given.as_ref())?;
     if let Some(there) = already(&old, &first.entry) {

@@ -5,7 +5,7 @@ use crate::policy;
 use crate::store;
 use crate::ui::Ui;
 use crate::views;
-use bradawl_core::aftermath::aftermath;
+use bradawl_core::aftermath::{aftermath, beside};
 use bradawl_core::boot::Consequence;
 use bradawl_core::judgement::Against;
 use bradawl_core::mend::{Choose, Mending, Wish, mend};
@@ -33,8 +33,9 @@ pub fn run(ui: &Ui, args: &MendArgs) -> Result<Done, CommandError> {
     if args.write && !refused && new != table {
         report.written = Some(write(args, &table, &new)?);
     }
+    report.beside = beside(&host.record, &new);
     // A table of another place tells the running system nothing.
-    if args.table.is_none() {
+    if args.table.as_deref().is_none_or(is_own) {
         report.steps = aftermath(&host.record, &table, &new);
     }
     match args.format {
@@ -50,6 +51,12 @@ pub fn run(ui: &Ui, args: &MendArgs) -> Result<Done, CommandError> {
     }
     let worst = report.left.iter().map(|f| f.consequence).min();
     Ok(if worst.is_some_and(|w| w <= Consequence::Missing) { Done::Found } else { Done::Fine })
+}
+
+/// Whether a file is the table that this host boots with, by whatever path.
+fn is_own(file: &str) -> bool {
+    let real = std::fs::canonicalize(file).ok();
+    real.is_some() && real == std::fs::canonicalize("/etc/fstab").ok()
 }
 
 fn mended(host: &Host, table: &Table, args: &MendArgs) -> Result<Mending, CommandError> {

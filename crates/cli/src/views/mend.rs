@@ -30,6 +30,10 @@ pub fn text(report: &MendReport, old: &Table, new: &Table, width: usize) -> Stri
     }
     out.push_str(&left(report, width));
     out.push_str(&end(report, old == new, width));
+    if !report.beside.is_empty() {
+        out.push_str("\nBeside the table:\n");
+        out.push_str(&steps(&report.beside, width));
+    }
     if !report.steps.is_empty() {
         out.push_str(match report.written.is_some() {
             true => "\nThe running system still has to be told:\n",

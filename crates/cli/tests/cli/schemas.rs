@@ -35,3 +35,35 @@ fn documents_fit_their_schemas() {
         fits("resolve", &scene.run(&resolve).json());
     }
 }
+
+#[test]
+fn a_rehearsal_fits_its_schema() {
+    use bradawl_core::boot::EntryState;
+    use bradawl_core::report::{RehearsalResult, RehearseReport, Rehearsed};
+    let entry = |result, options: Option<&str>| Rehearsed {
+        line: 3,
+        source: "LABEL=gauges".to_owned(),
+        target: "/srv/gauges".to_owned(),
+        result,
+        why: "the kernel takes it".to_owned(),
+        options: options.map(str::to_owned),
+        forecast: EntryState::Mounted,
+        forecast_why: String::new(),
+        differs: false,
+    };
+    let report = RehearseReport {
+        schema: "bradawl.rehearse/1",
+        host: "mooring".to_owned(),
+        table: "/etc/fstab".to_owned(),
+        exact: false,
+        entries: vec![
+            entry(RehearsalResult::Works, Some("ro,relatime")),
+            entry(RehearsalResult::TooLong, None),
+            entry(RehearsalResult::Skipped, None),
+        ],
+        left_behind: vec!["/srv/gauges is mounted".to_owned()],
+    };
+    let document = serde_json::to_value(&report).unwrap();
+    fits("rehearse", &document);
+    assert_eq!(document["entries"][1]["result"], "too-long");
+}

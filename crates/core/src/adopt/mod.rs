@@ -245,6 +245,10 @@ impl<'a> Work<'a> {
                 device.path
             ));
         }
+        let usr = self.record.devices().iter().find(|d| is_usr(d));
+        if let Some(device) = usr.filter(|_| !mounted(self, &|t| t == "/usr")) {
+            self.notes.push(format!("{} is made for /usr, and nothing is mounted there", device.path));
+        }
         let swap = |e: &Fresh| e.fstype == "swap";
         if !self.added.iter().any(swap) && !self.have.iter().any(Entry::is_swap) {
             self.notes.push("no swap is active".to_owned());
@@ -255,6 +259,18 @@ impl<'a> Work<'a> {
 fn is_efi(device: &Device) -> bool {
     let type_id = device.partition.as_ref().and_then(|p| p.type_id.as_deref()).unwrap_or_default();
     type_id.eq_ignore_ascii_case("c12a7328-f81f-11d2-ba4b-00a0c93ec93b") || type_id == "0xef"
+}
+
+/// By the type of its partition, or by the name of either.
+fn is_usr(device: &Device) -> bool {
+    let partition = device.partition.as_ref();
+    let words = partition.and_then(|p| p.type_words.as_deref()).unwrap_or_default();
+    let names = [
+        partition.and_then(|p| p.label.as_deref()),
+        device.content.as_ref().and_then(|c| c.label.as_deref()),
+    ];
+    words.starts_with("Linux /usr") && !words.contains("verity")
+        || names.into_iter().flatten().any(|name| name.eq_ignore_ascii_case("usr"))
 }
 
 #[cfg(test)]

@@ -104,3 +104,14 @@ fn what_is_missing_is_told() {
     assert_eq!(adoption.notes.len(), 3, "{:?}", adoption.notes);
     assert!(adoption.notes[1].starts_with("/dev/vda9 is an EFI partition"));
 }
+
+#[test]
+fn a_usr_of_its_own_is_missed() {
+    let noted = |adoption: &Adoption| adoption.notes.iter().any(|n| n.contains("/usr"));
+    let mut record = with(&[("/dev/vda1", "/", "ext4", "rw")]);
+    assert!(!noted(&adopted(&record, "", None).1));
+    let disk = record.devices.as_mut().unwrap().iter_mut().find(|d| d.path == "/dev/vdb").unwrap();
+    disk.content.as_mut().unwrap().label = Some("usr".into());
+    assert!(noted(&adopted(&record, "", None).1));
+    assert!(!noted(&adopted(&record, "LABEL=usr /usr xfs defaults 0 0\n", None).1));
+}

@@ -35,6 +35,16 @@ impl Forecast {
         self.stall_s.map(|s| s - self.before_init_s)
     }
 
+    /// Adds swap that no entry asks for and that does not come.
+    pub(super) fn lose_swaps(&mut self, events: impl Iterator<Item = Event>) {
+        if self.outcome == Outcome::Up {
+            self.outcome = Outcome::Partial;
+            self.verdict = self.verdict.replace(", with everything in place", ", but swap will be missing");
+        }
+        self.events.extend(events);
+        self.events.sort_by(|a, b| a.at_s.total_cmp(&b.at_s));
+    }
+
     /// Puts a wait of the initramfs before everything else.
     pub(super) fn wait_before(&mut self, wait: &ResumeWait) {
         self.before_init_s = wait.stall_s;

@@ -18,7 +18,7 @@ pub use consequence::Consequence;
 pub use early::{ResumeWait, resume_wait};
 pub use forecast::{EntryForecast, EntryState, Event, Forecast, Outcome};
 pub use request::{Need, Request, SwitchedOff, requests};
-pub use systemd::{DropIn, Link, Tie, Unit, Units, units};
+pub use systemd::{DropIn, Link, LostSwap, Tie, Unit, Units, lost_swaps, units};
 pub use trial::{Cause, Trial, type_objection};
 pub use unit_name::{device_unit, escape_path, mount_unit, swap_unit};
 

@@ -13,6 +13,7 @@ use crate::steps::Step;
 use crate::table::Table;
 use serde::Serialize;
 use source::Found;
+use std::collections::BTreeMap;
 
 /// What the file system is for.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
@@ -57,6 +58,9 @@ pub struct Wishes {
     pub fstype: Option<String>,
     /// The sort of name to give the device.
     pub by: Option<By>,
+    /// Who has something open on what is mounted, by target, where that was
+    /// looked at.
+    pub held_by: BTreeMap<String, Vec<String>>,
     /// A UUID nobody has, for what is to be made on an empty device.
     pub fresh_uuid: Option<String>,
 }

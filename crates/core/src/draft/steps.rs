@@ -8,12 +8,12 @@ use crate::record::{Device, InitKind, PathFacts, PathKind, Record};
 use crate::resolve::Source;
 use crate::steps::Step;
 use crate::table::Table;
-use crate::text::{count, list, quoted};
+use crate::text::{count, list, quoted, visible};
 
 pub(super) fn before(record: &Record, found: &Found<'_>, wishes: &Wishes, entry: &Fresh) -> Vec<Step> {
     let mut steps = Vec::new();
     if let Some(device) = found.device {
-        steps.extend(release(record, device, entry));
+        steps.extend(release(record, device, wishes, entry));
         if found.to_make {
             steps.push(made(device, wishes, entry));
         }
@@ -28,7 +28,7 @@ pub(super) fn before(record: &Record, found: &Found<'_>, wishes: &Wishes, entry:
 }
 
 /// Lets go of the device where it is mounted now.
-fn release(record: &Record, device: &Device, entry: &Fresh) -> Vec<Step> {
+fn release(record: &Record, device: &Device, wishes: &Wishes, entry: &Fresh) -> Vec<Step> {
     let numbers = device.major.zip(device.minor).map(|(major, minor)| format!("{major}:{minor}"));
     let here = record
         .mounts
@@ -43,11 +43,12 @@ fn release(record: &Record, device: &Device, entry: &Fresh) -> Vec<Step> {
                 let what = "is on it too, by an entry of the table: both will show the same file system";
                 return Step::by_hand(format!("{word} {what}"));
             }
-            Step::run(
-                format!("It is mounted on {word} now; let go of it there"),
-                format!("umount {word}"),
-                format!("no output; if it says \"busy\", fuser -vm {word} names who holds it"),
-            )
+            let expect = match wishes.held_by.get(&m.target) {
+                Some(names) => format!("busy now: {} must let go of it first", visible(&list(names))),
+                None => format!("no output; if it says \"busy\", fuser -vm {word} names who holds it"),
+            };
+            let what = format!("It is mounted on {word} now; let go of it there");
+            Step::run(what, format!("umount {word}"), expect)
         })
         .collect()
 }

@@ -122,6 +122,10 @@ pub struct PathFacts {
     /// Whether a swap file is kept from being copied on writing (`chattr +C`).
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub nocow: Option<bool>,
+    /// Of a swap file: whether some of its blocks are another file's too
+    /// (FIEMAP).
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub shared: Option<bool>,
     /// First bytes of a file as a content, for swap files.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub content: Option<super::Content>,
@@ -159,6 +163,7 @@ impl PathFacts {
             size: None,
             allocated: None,
             nocow: None,
+            shared: None,
             content: None,
             link: None,
         }

@@ -17,6 +17,10 @@ pub struct LocalUnit {
     /// Whether it is switched off for good: a link to /dev/null, or empty.
     #[serde(skip_serializing_if = "std::ops::Not::not")]
     pub masked: bool,
+    /// Whether a target of the boot asks for it (`swap.target.wants` and its
+    /// kin).
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub wanted: Option<bool>,
     /// `What=`: the source.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub what: Option<String>,

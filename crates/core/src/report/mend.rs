@@ -31,6 +31,8 @@ pub struct MendReport {
     pub left: Vec<Finding>,
     /// What was written; null: nothing.
     pub written: Option<WrittenFile>,
+    /// What no table can mend: modes and owners of swap files.
+    pub beside: Vec<Step>,
     /// What the running system still has to be told.
     pub steps: Vec<Step>,
 }
@@ -85,6 +87,7 @@ impl MendReport {
             worse: mending.worse,
             left: mending.after.findings,
             written: None,
+            beside: Vec::new(),
             steps: Vec::new(),
         }
     }

@@ -65,6 +65,7 @@ pub const RULES: &[Rule] = &[
     swap::swap_priority::RULE,
     swap::swap_twice::RULE,
     swap::swap_on_same_disk::RULE,
+    swap::swap_unit_waits::RULE,
     swap::swap_not_in_table::RULE,
     swap::swap_not_active::RULE,
     swap::swap_size::RULE,

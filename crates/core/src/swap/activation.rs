@@ -114,6 +114,9 @@ fn file_objection(facts: &PathFacts, fstype: Option<&str>) -> Option<String> {
     if facts.allocated.zip(facts.size).is_some_and(|(allocated, size)| allocated < size) {
         return Some("the swap file has holes".to_owned());
     }
+    if facts.shared == Some(true) {
+        return Some("some of its blocks are another file's too".to_owned());
+    }
     (fstype == Some("btrfs") && facts.nocow == Some(false))
         .then(|| "its blocks are copied on writing (Btrfs without chattr +C)".to_owned())
 }

@@ -139,9 +139,19 @@ fn active(record: &Record, swap: &ActiveSwap) -> AreaNow {
         priority_now: Some(swap.priority),
         line: None,
         priority: None,
-        after_reboot: if kind == AreaKind::Zram { made_again(record, &swap.path) } else { Some(false) },
+        after_reboot: match kind {
+            AreaKind::Zram => made_again(record, &swap.path),
+            _ => Some(of_unit(record, &swap.path, device)),
+        },
         faults: Vec::new(),
     }
+}
+
+/// Whether a swap unit written by hand activates it at boot.
+fn of_unit(record: &Record, path: &str, device: Option<&Device>) -> bool {
+    let units = record.units.iter().flatten().filter(|u| u.name.ends_with(".swap") && !u.masked);
+    let names = |what: &str| what == path || device.is_some_and(|d| d.path == what || links(d, what));
+    units.filter(|u| u.wanted == Some(true)).filter_map(|u| u.what.as_deref()).any(names)
 }
 
 /// Whether compressed memory is made again at boot: when the generator is told

@@ -13,7 +13,7 @@
 //! #= path /swapfile file swap mode=644 uid=1000 on=/srv/x holes copied unmade
 //! #= mounted /dev/sda2 / ext4 rw,relatime
 //! #= swapped /dev/sda3 100             active now, with its priority
-//! #= unit srv-x.mount what=LABEL=x where=/srv/x
+//! #= unit srv-x.mount what=LABEL=x where=/srv/x wanted
 //! #= types ext4 xfs                     all that the kernel has
 //! #= helpers nfs                        all that is installed
 //! #= checkers ext4
@@ -306,6 +306,7 @@ fn unit(words: &[&str]) -> LocalUnit {
         path: format!("/etc/systemd/system/{}", words[0]),
         what: value("what="),
         target: value("where="),
+        wanted: words.contains(&"wanted").then_some(true),
         ..LocalUnit::default()
     }
 }

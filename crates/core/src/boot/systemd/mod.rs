@@ -11,9 +11,11 @@ mod generator;
 mod graph;
 mod settle;
 mod simulate;
+mod swap_units;
 mod units;
 pub(super) mod version;
 
+pub use swap_units::{LostSwap, lost_swaps};
 pub use units::{DropIn, Link, Tie, Unit, Units};
 
 use super::forecast::{EntryForecast, EntryState, Forecast, Outcome};
@@ -55,7 +57,9 @@ pub(super) fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'
         has_checker: &generator::checkers(record),
         lost: &|path| matches!(index.resolve(&Source::parse(path)), Resolution::Absent),
     };
-    let graph = Graph::new(requests, &used, &units, &world);
+    let mut graph = Graph::new(requests, &used, &units, &world);
+    let lost_swaps = lost_swaps(record, index, requests);
+    lost_swaps.iter().for_each(|lost| lost.add_to(&mut graph));
     let barred = graph.barred();
     let mut started = graph.started(&barred);
     let remounts = graph.find("local-fs.target").is_none_or(|id| started[id]);
@@ -75,7 +79,11 @@ pub(super) fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'
     let entries: Vec<EntryForecast> =
         requests.iter().zip(settled).enumerate().map(|(n, (r, s))| entry(n, r, s, &ending)).collect();
     let read_only = ending::root_read_only(record, requests, remounts);
-    told(record, index, entries, read_only, &ending)
+    let mut forecast = told(record, index, entries, read_only, &ending);
+    if forecast.outcome.reaches_login() && !lost_swaps.is_empty() {
+        forecast.lose_swaps(lost_swaps.iter().flat_map(LostSwap::events));
+    }
+    forecast
 }
 
 /// How long a lost device is waited for.

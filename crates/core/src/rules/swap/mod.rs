@@ -17,6 +17,7 @@ pub(super) mod swap_size;
 pub(super) mod swap_stale_uuid;
 pub(super) mod swap_target_field;
 pub(super) mod swap_twice;
+pub(super) mod swap_unit_waits;
 #[cfg(test)]
 mod testing;
 

@@ -10,23 +10,30 @@ pub(in crate::rules) const RULE: Rule = Rule {
     slug: "swap-file-cow",
     family: Family::Swap,
     default: Consequence::Missing,
-    what: "the swap file lies on a copy-on-write file system and is not kept from being copied",
+    what: "the swap file is copied on writing, or shares blocks with another file",
     matters: "Btrfs writes changed blocks to new places. Swap must stay where it is, so such a file is refused \
-          unless it was made with chattr +C while it was empty.",
+          unless it was made with chattr +C while it was empty. The same holds on XFS and Btrfs for a file \
+          that was copied by reference (cp does so where it can): its blocks are the other file's too.",
     at_boot: "The kernel refuses it. Login comes, but this swap is not there: with little memory programs are \
           killed.",
     fix: "Make it anew, with chattr +C on the empty file.",
-    verified: "Recorded swapon runs on Btrfs with and without chattr +C, kernels 5.10 to 6.18.",
+    verified: "Recorded swapon runs on Btrfs with and without chattr +C, kernels 5.10 to 6.18; a copy \
+               by reference on XFS, kernel 6.18.",
     check,
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for (request, facts) in files(case) {
-        if facts.nocow != Some(false) || file_system(case.record, facts) != Some("btrfs") {
+        let shared = facts.shared == Some(true);
+        let copied = facts.nocow == Some(false) && file_system(case.record, facts) == Some("btrfs");
+        if !shared && !copied {
             continue;
         }
         let mut finding = case.failure(&RULE, request, FieldName::Source);
-        finding.message = "The swap file lies on Btrfs and is copied on writing.".to_owned();
+        finding.message = match shared {
+            true => "Blocks of the swap file are another file's too: it was copied by reference.".to_owned(),
+            false => "The swap file lies on Btrfs and is copied on writing.".to_owned(),
+        };
         let path = quoted(&facts.path);
         finding.remedy =
             format!("Make it anew: rm {path}, then bradawl swap --file {path} --want SIZE --write.");
@@ -47,5 +54,7 @@ mod tests {
         assert!(fires_on("swap-file-cow", &facts));
         facts.nocow = Some(true);
         assert!(!fires_on("swap-file-cow", &facts));
+        facts.shared = Some(true);
+        assert!(fires_on("swap-file-cow", &facts));
     }
 }

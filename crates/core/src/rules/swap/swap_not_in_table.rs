@@ -1,6 +1,7 @@
 use super::swap_stale_uuid::candidates;
 use crate::boot::Consequence;
 use crate::record::{ActiveSwap, Device, DeviceKind};
+use crate::resolve::{Resolution, Source};
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::size::binary;
 use crate::text::visible;
@@ -42,8 +43,12 @@ fn is_by_hand(case: &Case<'_>, swap: &ActiveSwap) -> bool {
             || file == Some(swap.path.as_str())
             || r.device().is_some_and(|d| Some(&d.path) == device.map(|d| &d.path))
     });
-    // Swap of an encrypted mapping or a unit has its own entry elsewhere.
-    let in_unit = case.record.units.iter().flatten().any(|u| u.name.ends_with(".swap"));
+    let in_unit = case.record.units.iter().flatten().filter(|u| u.name.ends_with(".swap")).any(|unit| {
+        let Some(what) = unit.what.as_deref() else { return false };
+        let found = case.index.resolve(&Source::parse(what));
+        let same = |d: &&Device| Some(&d.path) == device.map(|d| &d.path);
+        what == swap.path || matches!(found, Resolution::Found(all) if all.iter().any(same))
+    });
     // The table may mean it by a name that it had once.
     let meant = |d: &Device| case.requests.iter().flat_map(|r| candidates(case, r)).any(|c| c.path == d.path);
     !zram && !asked && !in_unit && !device.is_some_and(meant)
@@ -51,7 +56,7 @@ fn is_by_hand(case: &Case<'_>, swap: &ActiveSwap) -> bool {
 
 #[cfg(test)]
 mod tests {
-    use crate::record::ActiveSwap;
+    use crate::record::{ActiveSwap, LocalUnit};
     use crate::rules::testing::{ROOT, findings_on, host};
 
     #[test]
@@ -69,6 +74,22 @@ mod tests {
             record.swaps = Some(vec![ActiveSwap { path: path.into(), size: 1 << 30, used: 0, priority: -2 }]);
             let found = findings_on(&record, &format!("{ROOT}{table}"));
             assert_eq!(found.iter().any(|f| f.rule == "swap-not-in-table"), fires, "{path} {table}");
+        }
+    }
+
+    #[test]
+    fn a_unit_speaks_for_its_own_area_only() {
+        let mut record = host();
+        record.mounts = Some(Vec::new());
+        let area = ActiveSwap { path: "/dev/vdc".into(), size: 1 << 30, used: 0, priority: -2 };
+        record.swaps = Some(vec![area]);
+        for (what, fires) in
+            [("/dev/disk/by-label/reserve", false), ("LABEL=reserve", false), ("/swapfile", true)]
+        {
+            let name = "spare.swap".to_owned();
+            record.units = Some(vec![LocalUnit { name, what: Some(what.into()), ..LocalUnit::default() }]);
+            let found = findings_on(&record, ROOT);
+            assert_eq!(found.iter().any(|f| f.rule == "swap-not-in-table"), fires, "{what}");
         }
     }
 }

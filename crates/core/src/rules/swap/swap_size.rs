@@ -2,6 +2,7 @@ use crate::boot::Consequence;
 use crate::resolve::{Resolution, Source};
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::size::binary;
+use crate::swap::{AreaNow, overview};
 use crate::text::visible;
 
 /// Too little swap to resume from.
@@ -9,16 +10,47 @@ pub(in crate::rules) const RULE: Rule = Rule {
     slug: "swap-size",
     family: Family::Swap,
     default: Consequence::Risk,
-    what: "the host is set up to hibernate, and no swap area holds an image of its memory",
+    what: "there is less swap than the host needs: for an image of its memory, or for what is swapped out now",
     matters: "Hibernation writes memory to one swap area. The kernel aims at two fifths of it, more when it \
-          cannot do with less; an area smaller than that fails when it is needed.",
-    at_boot: "The boot is not affected; putting the host to sleep on disk fails.",
-    fix: "Make the area that the boot resumes from as large as the memory.",
-    verified: "The kernel (Documentation/power/swsusp); no recording of hibernation.",
+          cannot do with less; an area smaller than that fails when it is needed. And swap that is in use \
+          now and will not be there after the next boot has to fit into memory then.",
+    at_boot: "The boot is not affected; putting the host to sleep on disk fails, or programs are killed when \
+          memory runs out.",
+    fix: "Make the area that the boot resumes from as large as the memory; give the table as much swap as is \
+          used.",
+    verified: "The kernel (Documentation/power/swsusp); no recording of hibernation. Use is that of /proc/swaps.",
     check,
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    too_small_for_an_image(case, findings);
+    less_than_in_use(case, findings);
+}
+
+fn less_than_in_use(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    if !case.compares_running() {
+        return;
+    }
+    let Some(forecast) = case.forecast else { return };
+    let all = overview(case.record, case.index, case.requests, forecast);
+    let (used, after) = (all.totals.used, all.totals.after_reboot);
+    let unsure = |a: &AreaNow| a.after_reboot.is_none() || (a.after_reboot == Some(true) && a.size.is_none());
+    if used <= after || all.areas.iter().any(unsure) {
+        return;
+    }
+    findings.push(Finding {
+        message: format!(
+            "{} of swap are in use, and after a reboot there are {}.",
+            binary(used),
+            binary(after)
+        ),
+        why: "The same programs need that much more memory then.".to_owned(),
+        remedy: "Look at bradawl swap, and give the table the swap that is missing.".to_owned(),
+        ..Finding::of(&RULE)
+    });
+}
+
+fn too_small_for_an_image(case: &Case<'_>, findings: &mut Vec<Finding>) {
     let words = case.record.command_line.as_deref().unwrap_or_default().split_whitespace();
     let Some(name) = words.filter_map(|w| w.strip_prefix("resume=")).next_back() else { return };
     let Resolution::Found(devices) = case.index.resolve(&Source::parse(name)) else { return };
@@ -43,8 +75,20 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
 
 #[cfg(test)]
 mod tests {
-    use crate::record::Memory;
+    use crate::record::{ActiveSwap, Memory};
     use crate::rules::testing::{ROOT, findings_on, host};
+
+    #[test]
+    fn fires_when_more_is_in_use_than_comes_back() {
+        let mut record = host();
+        record.mounts = Some(Vec::new());
+        let area = ActiveSwap { path: "/dev/vdc".into(), size: 2 << 30, used: 1 << 30, priority: -2 };
+        record.swaps = Some(vec![area]);
+        for (table, fires) in [("", true), ("LABEL=reserve none swap sw 0 0\n", false)] {
+            let found = findings_on(&record, &format!("{ROOT}{table}"));
+            assert_eq!(found.iter().any(|f| f.rule == "swap-size"), fires, "{table}");
+        }
+    }
 
     #[test]
     fn fires_on_areas_too_small_for_an_image() {

@@ -1,4 +1,5 @@
 use crate::boot::Consequence;
+use crate::edit::OFF_MARK;
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::FieldName;
 use std::collections::HashMap;
@@ -31,7 +32,8 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         finding.message = format!("Line {line} asks for the same area, {}.", device.path);
         finding.why = "Only one of the two counts.".to_owned();
         finding.remedy = "Take one of the two out.".to_owned();
-        findings.push(finding);
+        // The mark with which entries are switched off.
+        findings.push(finding.with_edit("switch this one off", [1, 0], OFF_MARK, true));
     }
 }
 

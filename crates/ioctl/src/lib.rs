@@ -1,0 +1,6 @@
+//! Questions to the kernel that need an ioctl without a safe wrapper. Each
+//! function is safe to call; all unsafe code of the program is here.
+
+mod extents;
+
+pub use extents::shares_blocks;
