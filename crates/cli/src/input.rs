@@ -53,22 +53,6 @@ fn is_record(path: &str) -> Result<bool, CommandError> {
     Ok(path.ends_with(".json") || first == Some(&b'{') || read == 0)
 }
 
-/// The records an argument stands for: a folder of records for all in it.
-pub fn spread(arg: &str) -> Result<Vec<String>, CommandError> {
-    let path = Path::new(arg);
-    if arg == "-" || !path.is_dir() || is_tree(arg) {
-        return Ok(vec![arg.to_owned()]);
-    }
-    let entries = std::fs::read_dir(path).map_err(|e| CommandError::input(arg, plain(&e)))?;
-    let mut records: Vec<PathBuf> =
-        entries.flatten().map(|e| e.path()).filter(|p| p.extension().is_some_and(|e| e == "json")).collect();
-    records.sort();
-    if records.is_empty() {
-        return Err(CommandError::input(arg, "the folder holds no record (*.json) and no etc/fstab"));
-    }
-    Ok(records.into_iter().map(|p| p.to_string_lossy().into_owned()).collect())
-}
-
 /// The requests of a host's own table; none when it has no table.
 pub fn own_table(record: &Record) -> Result<Table, CommandError> {
     record.tables.first().map_or_else(|| Ok(Table::parse("")), parsed)
@@ -142,7 +126,7 @@ fn bounded(name: &str, reader: impl Read, limit: u64) -> Result<Vec<u8>, Command
 }
 
 /// The operating system's words without its error number.
-fn plain(error: &io::Error) -> String {
+pub fn plain(error: &io::Error) -> String {
     let text = error.to_string();
     text.split(" (os error").next().unwrap_or(&text).to_owned()
 }

@@ -4,6 +4,7 @@ mod args;
 mod atomic;
 mod commands;
 mod demo;
+mod fleet;
 mod input;
 mod kernel;
 mod outcome;

@@ -11,11 +11,15 @@
 pub mod adopt;
 pub mod advice;
 pub mod aftermath;
+pub mod baseline;
 pub mod boot;
+pub mod compare;
 pub mod draft;
 pub mod edit;
+pub mod fleet;
 pub mod fstypes;
 pub mod judgement;
+mod map;
 pub mod mend;
 pub mod options;
 pub mod partition_types;

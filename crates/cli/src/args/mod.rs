@@ -1,12 +1,16 @@
 //! The command line.
 
 mod adopt;
+mod audit;
+mod compare;
 mod draft;
 mod mend;
 mod rehearse;
 mod swap;
 
 pub use adopt::AdoptArgs;
+pub use audit::{AuditArgs, AuditFormat, PolicyArgs};
+pub use compare::CompareArgs;
 pub use draft::DraftArgs;
 pub use mend::{MendArgs, MendFormat};
 pub use rehearse::RehearseArgs;
@@ -34,6 +38,7 @@ pub struct Cli {
 #[derive(Subcommand, Debug)]
 pub enum Command {
     Audit(AuditArgs),
+    Compare(CompareArgs),
     Forecast(ForecastArgs),
     Devices(DevicesArgs),
     Resolve(ResolveArgs),
@@ -49,58 +54,6 @@ pub enum Command {
     ///
     /// Needs nothing and changes nothing.
     Demo,
-}
-
-/// Say what is wrong: each finding with its place, what it does to the boot,
-/// and what to do about it.
-#[derive(Args, Debug)]
-pub struct AuditArgs {
-    /// Records, folders of records, disk images, or folders that are a host's
-    /// root; nothing: this host; `-`: a record from standard input.
-    #[arg(value_name = "HOST")]
-    pub hosts: Vec<String>,
-    #[command(flatten)]
-    pub with: WithArgs,
-    #[command(flatten)]
-    pub judge: JudgeArgs,
-    /// How to write the result.
-    #[arg(long, value_enum, default_value_t = Format::Text)]
-    pub format: Format,
-    /// Only findings of this rule; once for each.
-    #[arg(long, value_name = "RULE")]
-    pub only: Vec<String>,
-    /// Only findings as bad as this, or worse.
-    #[arg(long, value_enum, value_name = "CONSEQUENCE")]
-    pub min: Option<FailOn>,
-    /// One line for each host, and no findings.
-    #[arg(long)]
-    pub summary: bool,
-    /// An earlier record of the same host: names that have changed since are
-    /// told apart from names that never were.
-    #[arg(long, value_name = "RECORD")]
-    pub since: Option<String>,
-    /// Offer each option to the running kernel as well, and say where it and
-    /// the catalogue differ. Mounts nothing; needs root, and this host.
-    #[arg(long, conflicts_with = "hosts")]
-    pub ask_kernel: bool,
-    #[command(flatten)]
-    pub policy: PolicyArgs,
-}
-
-/// Which policy tables are held against.
-#[derive(Args, Debug, Default)]
-pub struct PolicyArgs {
-    /// Hold the table against this policy, in place of bradawl-policy.toml in
-    /// this folder or one above, or of /etc/bradawl/policy.toml.
-    #[arg(long, value_name = "FILE")]
-    pub policy: Option<PathBuf>,
-    /// Use no policy file.
-    #[arg(long, conflicts_with = "policy")]
-    pub no_policy: bool,
-    /// Add a shipped profile: unattended (servers nobody sits at) or hardened;
-    /// once for each.
-    #[arg(long, value_name = "NAME")]
-    pub profile: Vec<String>,
 }
 
 /// Say all about a rule: why it matters, what happens at boot, what to do, how

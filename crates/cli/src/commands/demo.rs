@@ -40,9 +40,9 @@ pub fn run(ui: &Ui) -> Result<Done, CommandError> {
     )?;
     let audited = hosts
         .iter()
-        .map(|h| audit::one(h, None, &Against::default()).map(|(audited, _)| audited))
+        .map(|h| audit::one(h, None, &Against::default(), true).map(|judged| judged.audited))
         .collect::<Result<Vec<_>, _>>()?;
-    ui.print(&views::audit::overview(&audited, &[], ui.width()))?;
+    ui.print(&views::audit::overview(&views::audit::lines(&audited), &[], ui.width()))?;
     let shown: Vec<_> = audited.into_iter().filter(|a| a.audit.host == SHOWN).collect();
     ui.print(&views::audit::text(&shown, &[], None, ui.width()))?;
 

@@ -2,6 +2,7 @@
 
 mod adopt;
 mod audit;
+mod compare;
 mod demo;
 mod devices;
 mod draft;
@@ -23,6 +24,7 @@ pub fn run(cli: Cli) -> Result<Done, CommandError> {
     let ui = Ui::new(cli.color);
     match cli.command {
         Command::Audit(args) => audit::run(&ui, &args),
+        Command::Compare(args) => compare::run(&ui, &args),
         Command::Explain(args) => explain::run(&ui, &args),
         Command::Options(args) => options::run(&ui, &args),
         Command::Draft(args) => draft::run(&ui, &args),

@@ -2,11 +2,14 @@
 
 pub mod adopt;
 pub mod audit;
+pub mod compare;
 pub mod devices;
 pub mod draft;
 pub mod explain;
+pub mod fleet_page;
 pub mod forecast;
 mod kernel;
+pub mod machine;
 mod marked;
 pub mod mend;
 pub mod options;

@@ -15,16 +15,19 @@ fn named(before: &str, path: &str, after: &str) -> String {
         if out.len() > start {
             out.push('-');
         }
-        for byte in part.bytes() {
-            match byte {
-                b'.' if out.len() == start => out.push_str("\\x2e"),
-                b'a'..=b'z' | b'A'..=b'Z' | b'0'..=b'9' | b':' | b'_' | b'.' => out.push(char::from(byte)),
-                other => {
-                    let digit = |n: u8| char::from_digit(u32::from(n), 16).unwrap_or('0');
-                    out.extend(['\\', 'x', digit(other >> 4), digit(other & 15)]);
-                }
+        // What needs no escape is taken over in runs.
+        let mut plain = 0;
+        for (n, byte) in part.bytes().enumerate() {
+            let dot = byte == b'.' && n == 0 && out.len() == start;
+            if !dot && (byte.is_ascii_alphanumeric() || matches!(byte, b':' | b'_' | b'.')) {
+                continue;
             }
+            out.push_str(part.get(plain..n).unwrap_or_default());
+            let digit = |n: u8| char::from_digit(u32::from(n), 16).unwrap_or('0');
+            out.extend(['\\', 'x', digit(byte >> 4), digit(byte & 15)]);
+            plain = n + 1;
         }
+        out.push_str(part.get(plain..).unwrap_or_default());
     }
     if out.len() == start {
         out.push('-');

@@ -45,7 +45,25 @@ pub enum Lives {
 /// The type of this name; `fuse.NAME` counts as `fuse`.
 pub fn known(name: &str) -> Option<&'static FsType> {
     let name = if name.starts_with("fuse.") { "fuse" } else { name };
-    TYPES.binary_search_by_key(&name, |t| t.name).ok().map(|n| &TYPES[n])
+    let first = usize::from(*name.as_bytes().first()?);
+    let alike = &TYPES[usize::from(STARTS[first])..usize::from(STARTS[first + 1])];
+    alike.iter().find(|t| t.name == name)
+}
+
+/// Where the names with each first letter begin.
+const STARTS: [u8; 257] = starts();
+
+const fn starts() -> [u8; 257] {
+    let mut starts = [0; 257];
+    let (mut letter, mut n) = (0, 0);
+    while letter < starts.len() {
+        while (n as usize) < TYPES.len() && (TYPES[n as usize].name.as_bytes()[0] as usize) < letter {
+            n += 1;
+        }
+        starts[letter] = n;
+        letter += 1;
+    }
+    starts
 }
 
 impl FsType {

@@ -7,6 +7,9 @@ use serde::{Deserialize, Serialize};
 pub struct Host {
     /// Host name.
     pub name: String,
+    /// What it is for, as the survey was told: hosts of one role are alike.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub roles: Vec<String>,
     /// Where the facts come from.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub origin: Option<Origin>,

@@ -187,7 +187,13 @@ impl Record {
         struct Tag {
             schema: Option<String>,
         }
-        // The tag first: a later version may not fit today's fields at all.
+        let read = serde_json::from_slice::<Record>(bytes);
+        if let Ok(record) = read
+            && record.schema == SCHEMA
+        {
+            return Ok(record);
+        }
+        // A later version may not fit today's fields at all.
         let tag: Tag = serde_json::from_slice(bytes).map_err(json_error)?;
         match tag.schema.as_deref() {
             Some(SCHEMA) => serde_json::from_slice(bytes).map_err(json_error),

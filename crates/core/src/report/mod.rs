@@ -65,12 +65,23 @@ pub struct PolicyUse {
 pub struct HostAudit {
     /// Host name.
     pub host: String,
+    /// Its roles, as the survey was told.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub roles: Vec<String>,
     /// The table's path.
     pub table: String,
     /// The boot in one sentence.
     pub verdict: String,
     /// How the boot ends; null when its init system is not modelled.
     pub outcome: Option<Outcome>,
+    /// Seconds that it waits; null: without end.
+    pub stall_s: Option<f64>,
+    /// When the record was taken, in seconds since 1970 UTC.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub taken_at_s: Option<u64>,
+    /// How many findings a baseline has already.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub known: Option<usize>,
     /// Worst first.
     pub findings: Vec<Finding>,
     /// Findings that the policy's exceptions left out.
@@ -107,6 +118,25 @@ pub struct Failure {
     pub input: String,
     /// Why not.
     pub error: String,
+}
+
+/// `bradawl.running/1`: a table against what runs.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct RunningReport {
+    /// Always `bradawl.running/1`.
+    pub schema: &'static str,
+    /// Host name.
+    pub host: String,
+    /// What differs, worst first.
+    pub findings: Vec<Finding>,
+}
+
+impl RunningReport {
+    /// The report on a host.
+    pub fn new(host: &str, findings: Vec<Finding>) -> Self {
+        RunningReport { schema: "bradawl.running/1", host: host.to_owned(), findings }
+    }
 }
 
 /// `bradawl.forecast/1`: the predicted boot of one host.
@@ -171,7 +201,34 @@ fn findings<'a>(hosts: &'a [HostAudit], policy: Option<&'a PolicyUse>) -> impl I
     hosts.iter().flat_map(|h| &h.findings).chain(policy.into_iter().flat_map(|p| &p.findings))
 }
 
+impl HostAudit {
+    /// A host of which nothing is said yet.
+    pub fn empty(host: impl Into<String>) -> Self {
+        HostAudit {
+            host: host.into(),
+            roles: Vec::new(),
+            table: String::new(),
+            verdict: String::new(),
+            outcome: None,
+            stall_s: Some(0.0),
+            taken_at_s: None,
+            known: None,
+            findings: Vec::new(),
+            silenced: Vec::new(),
+            unread: Vec::new(),
+            assumed: Vec::new(),
+            kernel: None,
+            advice: None,
+        }
+    }
+}
+
 impl Totals {
+    /// Adds so many of one consequence.
+    pub fn add(&mut self, consequence: Consequence, count: usize) {
+        *self.slot(consequence) += count;
+    }
+
     /// Counts findings.
     pub fn of<'a>(findings: impl IntoIterator<Item = &'a Finding>) -> Self {
         let mut totals = Totals::default();

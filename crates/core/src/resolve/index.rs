@@ -1,8 +1,8 @@
 use super::identity::{Identity, identities};
 use super::link::decode_link;
 use super::source::{Source, Tag};
+use crate::map::Map;
 use crate::record::{ContentKind, Device, PathFacts, Record};
-use std::collections::HashMap;
 
 /// How far a name may be off and still be taken for a slip.
 const NEAR: usize = 2;
@@ -10,9 +10,9 @@ const NEAR: usize = 2;
 /// All names of all devices of a record, ready to be asked.
 pub struct Index<'a> {
     devices: &'a [Device],
-    paths: HashMap<&'a str, usize>,
-    tags: HashMap<(Tag, String), Vec<usize>>,
-    facts: HashMap<&'a str, &'a PathFacts>,
+    paths: Map<&'a str, usize>,
+    tags: Map<(Tag, String), Vec<usize>>,
+    facts: Map<&'a str, &'a PathFacts>,
     devices_known: bool,
     links_complete: bool,
     partitions_known: bool,
@@ -66,8 +66,8 @@ impl<'a> Index<'a> {
     /// Gathers the names.
     pub fn new(record: &'a Record) -> Self {
         let devices = record.devices();
-        let mut paths = HashMap::new();
-        let mut tags: HashMap<(Tag, String), Vec<usize>> = HashMap::new();
+        let mut paths = Map::default();
+        let mut tags: Map<(Tag, String), Vec<usize>> = Map::default();
         for (i, device) in devices.iter().enumerate() {
             paths.insert(device.path.as_str(), i);
             for link in device.links.iter().flatten() {

@@ -1,11 +1,11 @@
 use super::{EntryNames, Finding, Rule};
 use crate::boot::{Consequence, EntryForecast, EntryState, Forecast, Need, Request};
+use crate::map::Map;
 use crate::policy::Policy;
 use crate::record::{Device, Mount, Record};
 use crate::resolve::Index;
 use crate::size::seconds;
 use crate::table::{FieldName, Span, Table};
-use std::collections::HashMap;
 
 /// Everything a rule may look at.
 pub struct Case<'a> {
@@ -23,9 +23,9 @@ pub struct Case<'a> {
     pub policy: Option<&'a Policy>,
     /// The names of an earlier record of the host.
     pub earlier: Option<&'a Index<'a>>,
-    users: HashMap<&'a str, Vec<usize>>,
-    targets: HashMap<&'a str, usize>,
-    mounts: HashMap<&'a str, &'a Mount>,
+    users: Map<&'a str, Vec<usize>>,
+    targets: Map<&'a str, usize>,
+    mounts: Map<&'a str, &'a Mount>,
 }
 
 impl<'a> Case<'a> {
@@ -37,7 +37,7 @@ impl<'a> Case<'a> {
         requests: &'a [Request<'a>],
         forecast: Option<&'a Forecast>,
     ) -> Self {
-        let mut targets = HashMap::new();
+        let mut targets = Map::default();
         for (n, request) in requests.iter().enumerate() {
             if let Some(target) = request.target.as_deref() {
                 targets.entry(target).or_insert(n);
@@ -161,8 +161,8 @@ impl<'a> Case<'a> {
 }
 
 /// The lines whose entries name each device.
-fn users<'a>(requests: &[Request<'a>]) -> HashMap<&'a str, Vec<usize>> {
-    let mut users: HashMap<&str, Vec<usize>> = HashMap::new();
+fn users<'a>(requests: &[Request<'a>]) -> Map<&'a str, Vec<usize>> {
+    let mut users: Map<&str, Vec<usize>> = Map::default();
     for request in requests {
         if let Need::Present(devices) = &request.need {
             for device in devices {

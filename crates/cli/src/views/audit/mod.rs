@@ -4,11 +4,12 @@
 mod finding;
 mod overview;
 
-pub use overview::overview;
+pub use overview::{overview, summary};
 
 use crate::ui::{BOLD, FAINT, GOOD, labelled, style, styled, wrapped};
 use bradawl_core::advice::Advice;
 use bradawl_core::boot::{Consequence, Outcome};
+use bradawl_core::fleet::HostLine;
 use bradawl_core::report::{Failure, HostAudit, PolicyUse, Totals};
 use bradawl_core::rules::Finding;
 use bradawl_core::table::Table;
@@ -28,7 +29,7 @@ const MAX_SHOWN: usize = 100;
 pub fn text(audited: &[Audited], failed: &[Failure], policy: Option<&PolicyUse>, width: usize) -> String {
     let mut out = String::new();
     if audited.len() + failed.len() > 1 {
-        out.push_str(&overview(audited, failed, width));
+        out.push_str(&overview(&lines(audited), failed, width));
     }
     let mut order: Vec<&Audited> = audited.iter().collect();
     order.sort_by_key(|a| worst(&a.audit));
@@ -47,6 +48,11 @@ pub fn text(audited: &[Audited], failed: &[Failure], policy: Option<&PolicyUse>,
         out.push_str(&format!("\nAll {}: {}\n", count(audited.len(), "host"), totals_words(totals)));
     }
     out
+}
+
+/// A line for each host.
+pub fn lines(audited: &[Audited]) -> Vec<HostLine> {
+    audited.iter().map(|a| HostLine::of(&a.audit)).collect()
 }
 
 /// Worst first; what has no finding comes last.
@@ -83,6 +89,9 @@ fn host(one: &Audited, width: usize) -> String {
     }
     out.push_str(&totals_words(Totals::of(&audit.findings)));
     out.push('\n');
+    if let Some(known) = audit.known.filter(|n| *n > 0) {
+        out.push_str(&format!("{} more in the baseline.\n", count(known, "finding")));
+    }
     if let Some(advice) = &audit.advice {
         out.push_str(&repair(advice, width));
     }

@@ -1,29 +1,107 @@
-//! One line for each host.
+//! Many hosts: a line for each, what several share, the sums of each role.
 
-use super::{Audited, verdict_style, worst};
-use crate::ui::{padded, shortened, styled};
+use super::{totals_words, verdict_style};
+use crate::ui::{BOLD, FAINT, padded, shortened, style, styled, wrapped};
+use bradawl_core::boot::Consequence;
+use bradawl_core::fleet::{FleetReport, HostLine, NO_ROLE, RoleLine, SharedFinding};
 use bradawl_core::report::Failure;
 use bradawl_core::text::{count, visible};
 
+/// Findings that several hosts share, beyond this many, are only counted.
+const MAX_SHARED: usize = 20;
+
 /// How many hosts will come back, then a line for each, worst first.
-pub fn overview(audited: &[Audited], failed: &[Failure], width: usize) -> String {
-    let down = audited.iter().filter(|a| a.audit.outcome.is_some_and(|o| !o.reaches_login())).count();
-    let total = count(audited.len() + failed.len(), "host");
-    let mut out = match down {
-        0 => format!("{total}: all will come back from a reboot.\n\n"),
-        _ => format!("{total}: {down} will not come back from a reboot.\n\n"),
-    };
-    let name = |a: &Audited| visible(&a.audit.host).into_owned();
-    let column = audited.iter().map(|a| name(a).chars().count()).max().unwrap_or(0).min(24);
-    let mut order: Vec<&Audited> = audited.iter().collect();
-    order.sort_by_key(|a| worst(&a.audit));
-    for one in order {
-        let host = padded(&shortened(&name(one), column), column);
-        let rest = shortened(&one.audit.verdict, width.saturating_sub(column + 4));
-        out.push_str(&format!("  {host}  {}\n", styled(verdict_style(one.audit.outcome), &rest)));
+pub fn overview(hosts: &[HostLine], failed: &[Failure], width: usize) -> String {
+    let mut out = first_line(hosts, failed);
+    let name = |h: &HostLine| visible(&h.host).into_owned();
+    let column = hosts.iter().map(|h| name(h).chars().count()).max().unwrap_or(0).min(24);
+    let mut order: Vec<&HostLine> = hosts.iter().collect();
+    order.sort_by_key(|host| host.rank());
+    for host in order {
+        let label = padded(&shortened(&name(host), column), column);
+        let rest = shortened(&host.verdict, width.saturating_sub(column + 4));
+        out.push_str(&format!("  {label}  {}\n", styled(verdict_style(host.outcome), &rest)));
     }
     for failure in failed {
         out.push_str(&format!("  {}\n", shortened(&visible(&failure.error), width - 2)));
+    }
+    out.push('\n');
+    out
+}
+
+fn first_line(hosts: &[HostLine], failed: &[Failure]) -> String {
+    let down = hosts.iter().filter(|h| h.is_lost()).count();
+    let total = count(hosts.len() + failed.len(), "host");
+    let unread = match failed.len() {
+        0 => String::new(),
+        n => format!(" {n} could not be judged."),
+    };
+    match down {
+        0 if failed.is_empty() => format!("{total}: all will come back from a reboot.\n\n"),
+        0 => format!("{total}: those that could be judged will come back from a reboot.{unread}\n\n"),
+        _ => format!("{total}: {down} will not come back from a reboot.{unread}\n\n"),
+    }
+}
+
+/// The overview with what hosts share and the sums of each role.
+pub fn summary(report: &FleetReport, width: usize) -> String {
+    let mut out = overview(&report.hosts, &report.failed, width);
+    let shared: Vec<&SharedFinding> =
+        report.shared.iter().filter(|s| s.hosts > 1 && s.consequence < Consequence::Note).collect();
+    if !shared.is_empty() {
+        out.push_str(&styled(BOLD, "On several hosts"));
+        out.push('\n');
+        shared.iter().take(MAX_SHARED).for_each(|one| out.push_str(&on_several(one, width)));
+        if shared.len() > MAX_SHARED {
+            let more = format!("  and {} more; --format json gives all\n", shared.len() - MAX_SHARED);
+            out.push_str(&styled(FAINT, &more));
+        }
+        out.push('\n');
+    }
+    if report.roles.iter().any(|r| r.role != NO_ROLE) {
+        out.push_str(&roles(&report.roles));
+    }
+    out.push_str(&totals_words(report.totals));
+    out.push('\n');
+    out
+}
+
+fn on_several(one: &SharedFinding, width: usize) -> String {
+    let label = format!("  {:<8}", one.consequence.name());
+    let target = one.target.as_deref().map(|t| format!("{}: ", visible(t))).unwrap_or_default();
+    let text = format!("{target}{} ({}) {}", visible(&one.message), one.rule, whose(one));
+    let mut out = String::new();
+    for (n, line) in wrapped(&text, width.saturating_sub(10)).iter().enumerate() {
+        let before = if n == 0 { styled(style(one.consequence), &label) } else { " ".repeat(10) };
+        out.push_str(&format!("{before}{line}\n"));
+    }
+    out
+}
+
+/// "212 hosts of role archive", or the sum with each role's share.
+fn whose(one: &SharedFinding) -> String {
+    let hosts = count(one.hosts, "host");
+    match one.roles.iter().collect::<Vec<_>>().as_slice() {
+        [(role, _)] if role.as_str() == NO_ROLE => hosts,
+        [(role, _)] => format!("{hosts} of role {}", visible(role)),
+        roles => {
+            let each: Vec<String> = roles.iter().map(|(role, n)| format!("{} {n}", visible(role))).collect();
+            format!("{hosts}: {}", each.join(", "))
+        }
+    }
+}
+
+fn roles(roles: &[RoleLine]) -> String {
+    let column = roles.iter().map(|r| visible(&r.role).chars().count()).max().unwrap_or(0).clamp(4, 24);
+    let head = ["hosts", "will not return", "late", "without something", "sound"];
+    let mut out =
+        format!("{}  {}\n", styled(BOLD, &padded("Role", column + 2)), styled(FAINT, &head.join("  ")));
+    for role in roles {
+        let name = padded(&shortened(&visible(&role.role), column), column);
+        let cells = [role.hosts, role.lost, role.late, role.partial, role.sound];
+        let cells: Vec<String> =
+            cells.iter().zip(head).map(|(n, h)| format!("{n:>w$}", w = h.len())).collect();
+        out.push_str(&format!("  {name}  {}\n", cells.join("  ")));
     }
     out.push('\n');
     out

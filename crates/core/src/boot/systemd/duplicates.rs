@@ -1,8 +1,8 @@
 //! Entries that the generator passes over.
 
 use super::super::request::Request;
+use crate::map::Map;
 use crate::text::visible;
-use std::collections::HashMap;
 
 /// Folders that the init system mounts by itself; entries for them are not
 /// made into units.
@@ -37,7 +37,7 @@ pub(super) struct PassedOver {
 /// Why no unit is made for each request: its target is no path, or an earlier
 /// line asks for the same place or the same swap.
 pub(super) fn passed_over<'r>(requests: &'r [Request<'_>]) -> Vec<Option<PassedOver>> {
-    let mut first: HashMap<String, (usize, &str)> = HashMap::new();
+    let mut first: Map<String, (usize, &str)> = Map::default();
     let reason = |request: &'r Request<'_>| {
         if request.lost && request.refused {
             return Some(because(

@@ -30,14 +30,15 @@ impl Ending {
         let login = node(LOGIN);
         let before = login.map(|id| graph.waits_for(id, played.started));
         let local = node("local-fs.target");
-        let required = local.map(|id| graph.nodes[id].requires.as_slice()).unwrap_or_default();
+        let mut required = vec![false; graph.nodes.len()];
+        local.iter().flat_map(|id| &graph.nodes[*id].requires).for_each(|id| required[*id] = true);
         let of = |wanted: &dyn Fn(usize) -> bool| {
             graph.of_request.iter().map(|id| id.is_some_and(wanted)).collect::<Vec<_>>()
         };
         let end = |id: usize| played.ends[id];
         Ending {
             gates: of(&|id| before.as_ref().is_some_and(|b| b[id])),
-            halts: of(&|id| required.contains(&id)),
+            halts: of(&|id| required[id]),
             login: login.and_then(|id| end(id).at),
             emergency: local.map(end).filter(|e| !e.there).and_then(|e| e.at),
         }

@@ -7,9 +7,9 @@ use super::super::unit_name::{check_unit, device_unit};
 use super::generator::checked;
 use super::units::{Tie, Units};
 use super::version::Version;
+use crate::map::Map;
 use crate::path::{folders_above, tidy};
 use std::borrow::Cow;
-use std::collections::HashMap;
 
 /// What a node stands for.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -60,9 +60,9 @@ pub(super) struct Graph<'a> {
     pub nodes: Vec<Node>,
     /// The node of each request that has a unit.
     pub of_request: Vec<Option<usize>>,
-    ids: HashMap<Cow<'a, str>, usize>,
+    ids: Map<Cow<'a, str>, usize>,
     /// The mounts by their targets.
-    targets: HashMap<&'a str, usize>,
+    targets: Map<&'a str, usize>,
     /// Whether any unit is switched off.
     any_masked: bool,
 }
@@ -99,8 +99,8 @@ impl<'a> Graph<'a> {
         let mut graph = Graph {
             nodes: Vec::new(),
             of_request: vec![None; requests.len()],
-            ids: HashMap::new(),
-            targets: HashMap::new(),
+            ids: Map::default(),
+            targets: Map::default(),
             any_masked: false,
         };
         for (n, request) in requests.iter().enumerate().filter(|(n, _)| used[*n]) {

@@ -1,8 +1,8 @@
 use crate::boot::{Consequence, EntryState, Request};
+use crate::map::Map;
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::FieldName;
 use crate::text::visible;
-use std::collections::HashMap;
 
 /// The same thing asked for twice.
 pub(in crate::rules) const RULE: Rule = Rule {
@@ -20,7 +20,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    let mut firsts: HashMap<(&str, Option<&str>), usize> = HashMap::new();
+    let mut firsts: Map<(&str, Option<&str>), usize> = Map::default();
     for request in case.requests {
         if request.target.is_none() && !request.entry.is_swap() {
             continue;

@@ -1,8 +1,8 @@
 use crate::boot::Consequence;
 use crate::edit::OFF_MARK;
+use crate::map::Map;
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::FieldName;
-use std::collections::HashMap;
 
 /// One area in two entries.
 pub(in crate::rules) const RULE: Rule = Rule {
@@ -19,7 +19,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    let mut first: HashMap<&str, usize> = HashMap::new();
+    let mut first: Map<&str, usize> = Map::default();
     for request in case.requests.iter().filter(|r| r.entry.is_swap()) {
         let Some(device) = request.device() else { continue };
         let line = *first.entry(device.path.as_str()).or_insert(request.line());

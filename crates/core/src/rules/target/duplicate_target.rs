@@ -1,8 +1,8 @@
 use crate::boot::{Consequence, EntryState, Request};
+use crate::map::Map;
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::FieldName;
 use crate::text::visible;
-use std::collections::HashMap;
 
 /// Two entries want the same place.
 pub(in crate::rules) const RULE: Rule = Rule {
@@ -19,7 +19,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    let mut firsts: HashMap<&str, &Request<'_>> = HashMap::new();
+    let mut firsts: Map<&str, &Request<'_>> = Map::default();
     for request in case.requests {
         let Some(target) = &request.target else { continue };
         let first = *firsts.entry(target).or_insert(request);

@@ -1,0 +1,177 @@
+//! Many records: files, folders of them, and records one a line, also packed.
+//! They are judged on all cores, a bounded number at a time, and come out in
+//! the order they came in.
+
+use crate::input::{is_tree, plain};
+use crate::outcome::CommandError;
+use bradawl_core::record::{MAX_BYTES, Record};
+use rayon::prelude::*;
+use ruzstd::decoding::StreamingDecoder;
+use std::fs::File;
+use std::io::{self, BufRead, BufReader, Read};
+use std::path::{Path, PathBuf};
+use std::sync::mpsc::sync_channel;
+
+/// So many are read ahead, twice.
+const AT_ONCE: usize = 128;
+/// How packed files begin (RFC 8878).
+const ZSTD: [u8; 4] = [0x28, 0xb5, 0x2f, 0xfd];
+
+/// One host to be looked at.
+pub struct Item {
+    /// What it is called in messages: the argument, the file, file and line.
+    pub name: String,
+    /// Its record, still as bytes; `None`: the name says where it is.
+    pub bytes: Option<Result<Vec<u8>, CommandError>>,
+}
+
+/// All hosts that arguments stand for.
+pub fn items(args: &[String]) -> impl Iterator<Item = Item> + Send + '_ {
+    args.iter().flat_map(|arg| of_arg(arg))
+}
+
+type Items = Box<dyn Iterator<Item = Item> + Send>;
+
+fn of_arg(arg: &str) -> Items {
+    let path = Path::new(arg);
+    if arg != "-" && path.is_dir() && !is_tree(arg) {
+        return match in_folder(path) {
+            Ok(files) if files.is_empty() => {
+                let why = "the folder holds no record (*.json, *.jsonl, *.zst) and no etc/fstab";
+                failed(arg, CommandError::input(arg, why))
+            }
+            Ok(files) => Box::new(files.into_iter().flat_map(|f| of_file(&f.to_string_lossy()))),
+            Err(e) => failed(arg, CommandError::input(arg, plain(&e))),
+        };
+    }
+    of_file(arg)
+}
+
+fn failed(name: &str, error: CommandError) -> Items {
+    Box::new(std::iter::once(Item { name: name.to_owned(), bytes: Some(Err(error)) }))
+}
+
+fn in_folder(path: &Path) -> io::Result<Vec<PathBuf>> {
+    let mut files: Vec<PathBuf> = std::fs::read_dir(path)?.flatten().map(|e| e.path()).collect();
+    files.retain(|p| is_lines(&p.to_string_lossy()) || p.extension().is_some_and(|e| e == "json"));
+    // What a survey of many hosts writes beside their records.
+    files.retain(|p| p.file_name().is_some_and(|n| n != "index.json"));
+    files.sort();
+    Ok(files)
+}
+
+fn is_lines(path: &str) -> bool {
+    [".jsonl", ".ndjson", ".jsonl.zst", ".ndjson.zst"].iter().any(|end| path.ends_with(end))
+}
+
+fn of_file(path: &str) -> Items {
+    if !is_lines(path) {
+        return Box::new(std::iter::once(Item { name: path.to_owned(), bytes: None }));
+    }
+    match opened(path) {
+        Ok(reader) => Box::new(Lines { reader, name: path.to_owned(), number: 0, ended: false }),
+        Err(e) => failed(path, CommandError::input(path, plain(&e))),
+    }
+}
+
+fn opened(path: &str) -> io::Result<Box<dyn BufRead + Send>> {
+    let mut file = BufReader::with_capacity(1 << 18, File::open(path)?);
+    Ok(match file.fill_buf()?.starts_with(&ZSTD) {
+        true => Box::new(BufReader::with_capacity(1 << 18, Unpacked { frame: None, packed: Some(file) })),
+        false => Box::new(file),
+    })
+}
+
+/// Packed bytes unpacked, frame after frame.
+struct Unpacked {
+    frame: Option<StreamingDecoder<BufReader<File>, ruzstd::decoding::FrameDecoder>>,
+    packed: Option<BufReader<File>>,
+}
+
+impl Read for Unpacked {
+    fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
+        loop {
+            if let Some(frame) = &mut self.frame {
+                match frame.read(buffer)? {
+                    0 => self.packed = self.frame.take().map(StreamingDecoder::into_inner),
+                    read => return Ok(read),
+                }
+            }
+            let Some(mut packed) = self.packed.take() else { return Ok(0) };
+            if packed.fill_buf()?.is_empty() {
+                return Ok(0);
+            }
+            let frame = StreamingDecoder::new(packed);
+            self.frame = Some(frame.map_err(|e| io::Error::other(format!("is not packed soundly: {e}")))?);
+        }
+    }
+}
+
+/// Records, one a line.
+struct Lines {
+    reader: Box<dyn BufRead + Send>,
+    name: String,
+    number: usize,
+    ended: bool,
+}
+
+impl Iterator for Lines {
+    type Item = Item;
+
+    fn next(&mut self) -> Option<Item> {
+        while !self.ended {
+            let mut line = Vec::new();
+            let read = self.reader.by_ref().take(MAX_BYTES + 1).read_until(b'\n', &mut line);
+            self.number += 1;
+            let name = format!("{} line {}", self.name, self.number);
+            let bytes = match read {
+                Ok(0) => {
+                    self.ended = true;
+                    return None;
+                }
+                Ok(_) if line.len() as u64 > MAX_BYTES => {
+                    self.ended = true;
+                    Err(CommandError::input(&name, "is longer than any record; what follows is not read"))
+                }
+                Ok(_) if line.iter().all(u8::is_ascii_whitespace) => continue,
+                Ok(_) => Ok(line),
+                Err(e) => {
+                    self.ended = true;
+                    Err(CommandError::input(&name, plain(&e)))
+                }
+            };
+            return Some(Item { name, bytes: Some(bytes) });
+        }
+        None
+    }
+}
+
+/// Does the work for each on all cores and takes the results in order.
+pub fn each<T: Send>(
+    items: impl Iterator<Item = Item> + Send,
+    work: impl Fn(Item) -> T + Sync,
+    mut take: impl FnMut(T) -> Result<(), CommandError>,
+) -> Result<(), CommandError> {
+    std::thread::scope(|scope| {
+        let (send, receive) = sync_channel::<Vec<Item>>(1);
+        scope.spawn(move || {
+            let mut items = items;
+            loop {
+                let some: Vec<Item> = items.by_ref().take(AT_ONCE).collect();
+                if some.is_empty() || send.send(some).is_err() {
+                    break;
+                }
+            }
+        });
+        for some in receive {
+            let done: Vec<T> = some.into_par_iter().map(&work).collect();
+            done.into_iter().try_for_each(&mut take)?;
+        }
+        Ok(())
+    })
+}
+
+/// A record from its bytes.
+pub fn read(name: &str, bytes: &[u8]) -> Result<Record, CommandError> {
+    Record::from_json(bytes).map_err(|e| CommandError::input(name, e))
+}

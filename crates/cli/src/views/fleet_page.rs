@@ -1,0 +1,190 @@
+//! Many hosts as one page of HTML: who does not come back first, then hosts
+//! against targets, then each host's boot. It reads without its script, which
+//! only hides rows.
+
+use crate::outcome::CommandError;
+use askama::Template;
+use bradawl_core::boot::{EntryState, Forecast};
+use bradawl_core::fleet::{FleetReport, NO_ROLE, RoleLine, SharedFinding};
+use bradawl_core::report::HostAudit;
+use bradawl_core::size::seconds;
+use bradawl_core::text::visible;
+use std::collections::BTreeMap;
+
+/// Columns of the matrix: the targets that most hosts have.
+const MAX_TARGETS: usize = 24;
+/// What is said of a host at most.
+const MAX_EVENTS: usize = 40;
+
+/// What the page keeps of one host.
+pub struct Row {
+    host: String,
+    repair: Option<String>,
+    targets: Vec<(String, EntryState)>,
+    events: Vec<(String, String, String)>,
+}
+
+impl Row {
+    pub fn new(audit: &HostAudit, forecast: &Forecast) -> Self {
+        let shown = |text: &str| visible(text).into_owned();
+        let target = |e: &bradawl_core::boot::EntryForecast| {
+            let swap = e.unit.as_deref().is_some_and(|u| u.ends_with(".swap"));
+            (if swap { "swap".to_owned() } else { shown(&e.target) }, e.state)
+        };
+        let steps = audit.advice.iter().flat_map(|a| &a.steps);
+        let steps: Vec<String> = steps.map(|s| format!("line {}: {}", s.line, shown(&s.what))).collect();
+        let late = |at: f64| if at < 0.0 { 0.0 } else { at };
+        let events = forecast.events.iter().take(MAX_EVENTS);
+        Row {
+            host: audit.host.clone(),
+            repair: (!steps.is_empty()).then(|| steps.join("; ")),
+            targets: forecast.entries.iter().map(target).collect(),
+            events: events.map(|e| (seconds(Some(late(e.at_s))), shown(&e.unit), shown(&e.what))).collect(),
+        }
+    }
+}
+
+#[derive(Template)]
+#[template(path = "fleet.html")]
+struct Page<'a> {
+    headline: String,
+    unread: &'a [String],
+    lost: Vec<&'a Host>,
+    hosts: &'a [Host],
+    targets: &'a [String],
+    roles: Vec<Role>,
+    shared: Vec<Shared>,
+}
+
+/// A host as the page shows it.
+struct Host {
+    name: String,
+    role: String,
+    state: &'static str,
+    word: &'static str,
+    wait: String,
+    verdict: String,
+    repair: Option<String>,
+    cells: Vec<Cell>,
+    events: Vec<(String, String, String)>,
+    counts: [usize; 5],
+}
+
+struct Cell {
+    class: &'static str,
+    text: &'static str,
+}
+
+struct Role {
+    name: String,
+    cells: [usize; 5],
+}
+
+struct Shared {
+    class: &'static str,
+    text: String,
+    hosts: usize,
+    who: String,
+}
+
+/// The page of a run.
+pub fn html(report: &FleetReport, rows: Vec<Row>) -> Result<String, CommandError> {
+    let targets = common_targets(&rows);
+    let mut rows: BTreeMap<String, Vec<Row>> = rows.into_iter().fold(BTreeMap::new(), |mut all, row| {
+        all.entry(row.host.clone()).or_insert_with(Vec::new).push(row);
+        all
+    });
+    let hosts: Vec<Host> = report
+        .hosts
+        .iter()
+        .map(|line| {
+            let row = rows.get_mut(&line.host).and_then(Vec::pop);
+            host(line, row, &targets)
+        })
+        .collect();
+    let lost: Vec<&Host> = hosts.iter().filter(|h| h.state == "lost").collect();
+    let total = bradawl_core::text::count(report.hosts.len(), "host");
+    let headline = match lost.len() {
+        0 => format!("{total}: all will come back from a reboot"),
+        n => format!("{total}: {n} will not come back from a reboot"),
+    };
+    let unread: Vec<String> = report.failed.iter().map(|f| visible(&f.error).into_owned()).collect();
+    let page = Page {
+        headline,
+        unread: &unread,
+        lost,
+        hosts: &hosts,
+        targets: &targets,
+        roles: report.roles.iter().filter(|r| r.role != NO_ROLE).map(role).collect(),
+        shared: report.shared.iter().filter(|s| s.hosts > 1).take(30).map(shared).collect(),
+    };
+    page.render().map_err(|e| std::io::Error::other(e).into())
+}
+
+fn common_targets(rows: &[Row]) -> Vec<String> {
+    let mut times: BTreeMap<&str, usize> = BTreeMap::new();
+    rows.iter().flat_map(|r| &r.targets).for_each(|(t, _)| *times.entry(t).or_default() += 1);
+    let mut all: Vec<(&str, usize)> = times.into_iter().collect();
+    all.sort_by_key(|(_, times)| std::cmp::Reverse(*times));
+    all.truncate(MAX_TARGETS);
+    let mut names: Vec<String> = all.into_iter().map(|(t, _)| t.to_owned()).collect();
+    names.sort();
+    names
+}
+
+fn host(line: &bradawl_core::fleet::HostLine, row: Option<Row>, targets: &[String]) -> Host {
+    let (state, word) = match () {
+        () if line.is_lost() => ("lost", "will not return"),
+        () if line.is_late() => ("late", "late"),
+        () if line.outcome == Some(bradawl_core::boot::Outcome::Partial) => ("partial", "without something"),
+        () => ("up", "returns"),
+    };
+    let row =
+        row.unwrap_or_else(|| Row { host: String::new(), repair: None, targets: vec![], events: vec![] });
+    let cell = |target: &String| {
+        let worst =
+            row.targets.iter().filter(|(t, _)| t == target).map(|(_, s)| cell(*s)).max_by_key(|(n, _)| *n);
+        worst.map_or(Cell { class: "none", text: "" }, |(_, cell)| cell)
+    };
+    use bradawl_core::boot::Consequence as C;
+    Host {
+        name: visible(&line.host).into_owned(),
+        role: line.roles.iter().map(|r| visible(r).into_owned()).collect::<Vec<_>>().join(" "),
+        state,
+        word,
+        wait: seconds(line.stall_s),
+        verdict: visible(&line.verdict).into_owned(),
+        cells: targets.iter().map(cell).collect(),
+        repair: row.repair.clone(),
+        counts: [C::Halt, C::Stall, C::Missing, C::Risk, C::Note].map(|c| line.totals.get(c)),
+        events: row.events,
+    }
+}
+
+/// How an entry's end is shown, and how bad it is.
+fn cell(state: EntryState) -> (u8, Cell) {
+    let (rank, class, text) = match state {
+        EntryState::Mounted | EntryState::Active => (0, "up", "there"),
+        EntryState::OnAccess => (1, "none", "on access"),
+        EntryState::Manual => (1, "none", "by hand"),
+        EntryState::Unknown => (2, "late", "unknown"),
+        EntryState::Ignored => (3, "partial", "ignored"),
+        EntryState::Blocked => (4, "lost", "blocked"),
+        EntryState::Failed => (5, "lost", "fails"),
+        EntryState::TimedOut => (6, "lost", "no device"),
+    };
+    (rank, Cell { class, text })
+}
+
+fn role(role: &RoleLine) -> Role {
+    let cells = [role.hosts, role.lost, role.late, role.partial, role.sound];
+    Role { name: visible(&role.role).into_owned(), cells }
+}
+
+fn shared(one: &SharedFinding) -> Shared {
+    let target = one.target.as_deref().map(|t| format!("{}: ", visible(t))).unwrap_or_default();
+    let who =
+        one.roles.iter().map(|(role, n)| format!("{} {n}", visible(role))).collect::<Vec<_>>().join(", ");
+    let text = format!("{target}{} ({})", visible(&one.message), one.rule);
+    Shared { class: one.consequence.name(), text, hosts: one.hosts, who }
+}

@@ -1,0 +1,54 @@
+//! A line for each host (RFC 4180).
+
+use crate::outcome::CommandError;
+use bradawl_core::boot::Consequence;
+use bradawl_core::fleet::FleetReport;
+use bradawl_core::text::visible;
+use std::io;
+
+/// The hosts, worst first.
+pub fn csv(report: &FleetReport) -> Result<String, CommandError> {
+    let mut out = ::csv::Writer::from_writer(Vec::new());
+    let failed = |e: ::csv::Error| CommandError::from(io::Error::other(e));
+    let head = ["host", "roles", "outcome", "wait_s"];
+    let counts = Consequence::ALL.map(Consequence::name);
+    out.write_record(head.iter().chain(&counts).chain(&["verdict"])).map_err(failed)?;
+    for host in &report.hosts {
+        let outcome = host.outcome.map_or("", |o| o.name());
+        let wait = host.stall_s.map_or_else(|| "inf".to_owned(), |s| s.to_string());
+        let mut row = vec![cell(&host.host), cell(&host.roles.join(" ")), outcome.to_owned(), wait];
+        row.extend(Consequence::ALL.map(|c| host.totals.get(c).to_string()));
+        row.push(cell(&host.verdict));
+        out.write_record(&row).map_err(failed)?;
+    }
+    let bytes = out.into_inner().map_err(|e| io::Error::other(e.to_string()))?;
+    Ok(String::from_utf8_lossy(&bytes).into_owned())
+}
+
+/// Text that no spreadsheet takes for a formula.
+fn cell(text: &str) -> String {
+    let shown = visible(text);
+    match shown.starts_with(['=', '+', '-', '@']) {
+        true => format!("'{shown}"),
+        false => shown.into_owned(),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use bradawl_core::fleet::Fleet;
+    use bradawl_core::report::HostAudit;
+
+    #[test]
+    fn hostile_names_are_no_formulas() {
+        let mut fleet = Fleet::default();
+        fleet.add(&HostAudit::empty("=cmd|'/c calc'!A1,\"x\""));
+        let text = csv(&fleet.report(Vec::new())).unwrap();
+        assert_eq!(
+            text,
+            "host,roles,outcome,wait_s,halt,stall,missing,risk,note,verdict\n\
+             \"'=cmd|'/c calc'!A1,\"\"x\"\"\",,,0,0,0,0,0,0,\n"
+        );
+    }
+}

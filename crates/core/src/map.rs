@@ -1,0 +1,6 @@
+//! The maps of the hot paths: keyed at random for each process as the
+//! standard ones are, so that names chosen by somebody else cannot be made to
+//! collide, and quicker for short keys.
+
+/// A hash map.
+pub(crate) type Map<K, V> = std::collections::HashMap<K, V, ahash::RandomState>;
