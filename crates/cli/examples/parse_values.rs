@@ -20,5 +20,9 @@ fn main() {
         value.as_object().map_or(0, serde_json::Map::len)
     };
     let fields: usize = files.par_iter().map(parse).sum();
-    println!("{} records, {fields} fields, {threads} threads: {:.3} s", files.len(), start.elapsed().as_secs_f64());
+    println!(
+        "{} records, {fields} fields, {threads} threads: {:.3} s",
+        files.len(),
+        start.elapsed().as_secs_f64()
+    );
 }

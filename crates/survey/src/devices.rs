@@ -3,18 +3,15 @@
 
 use crate::files::Files;
 use crate::udev;
-use crate::view::View;
 use bradawl_core::partition_types;
 use bradawl_core::probe::identify;
-use bradawl_core::record::{Device, DeviceKind, PartitionEntry, PartitionFacts};
-use std::fs::File;
+use bradawl_core::record::{Device, DeviceKind, PartitionEntry, PartitionFacts, PathKind};
 use std::io;
-use std::path::Path;
 
 /// All block devices but those that stand for nothing: loop and memory
 /// devices without anything behind them.
 pub(crate) fn read(files: &mut Files) -> Option<Vec<Device>> {
-    if !files.at("/sys/class/block").is_dir() {
+    if !files.stat("/sys/class/block").is_ok_and(|s| s.kind == PathKind::Directory) {
         files.note("/sys/class/block", &io::Error::from(io::ErrorKind::NotFound));
         return None;
     }
@@ -61,7 +58,7 @@ fn device(files: &Files, name: &str) -> Device {
     let uevent = value("uevent").unwrap_or_default();
     let given =
         |key: &str| uevent.lines().find_map(|l| l.strip_prefix(key)?.strip_prefix('=')).map(str::to_owned);
-    let is_partition = files.at(&format!("{sys}/partition")).exists();
+    let is_partition = files.exists(&format!("{sys}/partition"));
     // What a partition does not say itself, its disk does.
     let queue = if is_partition { format!("{sys}/../queue") } else { format!("{sys}/queue") };
     let of_disk = |file: &str| value(file).or_else(|| value(&format!("../{file}")));
@@ -86,9 +83,9 @@ fn device(files: &Files, name: &str) -> Device {
             label: given("PARTNAME"),
             ..PartitionFacts::default()
         });
-        let disk = std::fs::canonicalize(files.at(&sys)).ok();
-        let disk = disk.as_deref().and_then(Path::parent).and_then(Path::file_name);
-        device.parents.extend(disk.map(|n| dev_path(&n.to_string_lossy())));
+        let real = files.real(&sys);
+        let disk = real.as_deref().and_then(|r| r.rsplit('/').nth(1));
+        device.parents.extend(disk.map(dev_path));
     }
     device
 }
@@ -137,8 +134,7 @@ fn connect(devices: &mut [Device]) {
 /// Reads what a device holds, and notes it when that is refused.
 fn hold(files: &mut Files, device: &mut Device) {
     let size = device.size.unwrap_or(0);
-    let opened = File::open(files.at(&device.path));
-    let content = opened.and_then(|file| identify(&View::whole(file, size)));
+    let content = files.start(&device.path, size).and_then(|bytes| identify(bytes.as_ref()));
     match content {
         Ok(content) => device.content = Some(content),
         Err(e) => files.note(device.path.clone(), &e),

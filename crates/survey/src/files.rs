@@ -1,6 +1,7 @@
 //! The files of a host, wherever its root is: here, in a folder, or in an
 //! image.
 
+use crate::collected::Collected;
 use crate::unread;
 use crate::view::View;
 use bradawl_core::probe::Bytes;
@@ -27,6 +28,8 @@ pub(crate) enum Root {
     Confined(OwnedFd),
     /// An ext2, ext3 or ext4 file system in an image.
     Ext(Ext4),
+    /// What was collected on another host.
+    Collected(Box<Collected>),
 }
 
 /// What is known of a path.
@@ -65,7 +68,7 @@ impl Files {
     }
 
     /// Where a path of this host lies: meaningful only for its own root.
-    pub(crate) fn at(&self, path: &str) -> PathBuf {
+    fn at(&self, path: &str) -> PathBuf {
         match &self.root {
             Root::Own(root) => root.join(path.trim_start_matches('/')),
             _ => PathBuf::from("/nonexistent"),
@@ -73,7 +76,7 @@ impl Files {
     }
 
     /// The path on the host of something below its root.
-    pub(crate) fn on_host(&self, path: &Path) -> String {
+    fn on_host(&self, path: &Path) -> String {
         let inner = match &self.root {
             Root::Own(root) => path.strip_prefix(root).unwrap_or(path),
             _ => path,
@@ -81,19 +84,81 @@ impl Files {
         format!("/{}", inner.to_string_lossy().trim_start_matches('/'))
     }
 
+    /// What was collected, if that is where the files are.
+    pub(crate) fn collected(&self) -> Option<&Collected> {
+        match &self.root {
+            Root::Collected(collected) => Some(collected),
+            _ => None,
+        }
+    }
+
     /// Whether a file is kept from being copied on writing; `None`: its file
-    /// system does not tell, or it is not this host's own.
+    /// system does not tell, or it is not a running host's.
     pub(crate) fn nocow(&self, path: &str) -> Option<bool> {
-        let Root::Own(_) = &self.root else { return None };
-        let file = File::open(self.at(path)).ok()?;
-        let flags = rustix::fs::ioctl_getflags(&file).ok()?;
-        Some(flags.contains(rustix::fs::IFlags::NOCOW))
+        match &self.root {
+            Root::Own(_) => {
+                let file = File::open(self.at(path)).ok()?;
+                let flags = rustix::fs::ioctl_getflags(&file).ok()?;
+                Some(flags.contains(rustix::fs::IFlags::NOCOW))
+            }
+            Root::Collected(collected) => collected.nocow(path),
+            _ => None,
+        }
     }
 
     /// Whether a file has blocks that are another's too; `None` as above.
     pub(crate) fn shared(&self, path: &str) -> Option<bool> {
-        let Root::Own(_) = &self.root else { return None };
-        bradawl_ioctl::shares_blocks(File::open(self.at(path)).ok()?).ok()
+        match &self.root {
+            Root::Own(_) => bradawl_ioctl::shares_blocks(File::open(self.at(path)).ok()?).ok(),
+            Root::Collected(collected) => collected.shared(path),
+            _ => None,
+        }
+    }
+
+    /// Bytes that are free for all on the file system mounted at a path.
+    pub(crate) fn room(&self, path: &str) -> Option<u64> {
+        match &self.root {
+            Root::Own(_) => {
+                let stat = rustix::fs::statvfs(self.at(path)).ok()?;
+                stat.f_bavail.checked_mul(stat.f_frsize)
+            }
+            Root::Collected(collected) => collected.room(path),
+            _ => None,
+        }
+    }
+
+    /// Where a link, or a path over links, leads in the end.
+    pub(crate) fn real(&self, path: &str) -> Option<String> {
+        match &self.root {
+            Root::Own(_) => Some(self.on_host(&std::fs::canonicalize(self.at(path)).ok()?)),
+            Root::Collected(collected) => collected.real(path),
+            _ => None,
+        }
+    }
+
+    /// The links in a folder and below it, so many folders deep, with where
+    /// they lead; not into folders of these names.
+    pub(crate) fn links(&self, folder: &str, depth: usize, but: &[&str]) -> Vec<(String, String)> {
+        let mut found = Vec::new();
+        match &self.root {
+            Root::Own(_) => self.walk(&self.at(folder), depth, but, &mut found),
+            Root::Collected(collected) => found = collected.dev_links(),
+            _ => {}
+        }
+        found
+    }
+
+    fn walk(&self, folder: &Path, depth: usize, but: &[&str], found: &mut Vec<(String, String)>) {
+        for entry in std::fs::read_dir(folder).into_iter().flatten().flatten() {
+            let Ok(kind) = entry.file_type() else { continue };
+            if kind.is_symlink() {
+                if let Ok(target) = std::fs::canonicalize(entry.path()) {
+                    found.push((self.on_host(&entry.path()), self.on_host(&target)));
+                }
+            } else if kind.is_dir() && depth > 1 && !but.iter().any(|name| entry.file_name() == *name) {
+                self.walk(&entry.path(), depth - 1, but, found);
+            }
+        }
     }
 
     /// A file's text; a file that is not there is simply `None`, any other
@@ -143,6 +208,9 @@ impl Files {
 
     /// How many entries a folder has; counting stops at [`MAX_ENTRIES`].
     pub(crate) fn count(&self, path: &str) -> Option<u32> {
+        if let Root::Collected(collected) = &self.root {
+            return collected.count(path);
+        }
         u32::try_from(self.list(path, MAX_ENTRIES).ok()?.len()).ok()
     }
 
@@ -165,13 +233,14 @@ impl Files {
                 let (uid, mode) = (meta.uid(), u32::from(meta.mode()) & 0o7777);
                 Ok(Stat { kind, uid, mode, size: meta.len(), allocated: None, modified_s: None })
             }
+            Root::Collected(collected) => collected.stat(path),
         }
     }
 
     /// The path with links followed, when that changes it.
     pub(crate) fn canonical(&self, path: &str) -> Option<String> {
         let real = match &self.root {
-            Root::Own(_) => self.on_host(&std::fs::canonicalize(self.at(path)).ok()?),
+            Root::Own(_) | Root::Collected(_) => self.real(path)?,
             Root::Confined(_) => return None,
             Root::Ext(fs) => String::from_utf8_lossy(fs.canonicalize(path).ok()?.as_ref()).into_owned(),
         };
@@ -188,19 +257,24 @@ impl Files {
                 let size = fs.metadata(path).map_err(of_ext)?.len();
                 return if size > limit { Err(too_large()) } else { fs.read(path).map_err(of_ext) };
             }
+            Root::Collected(collected) => {
+                let bytes = collected.read_file(path)?;
+                return if bytes.len() as u64 > limit { Err(too_large()) } else { Ok(bytes) };
+            }
         };
         let mut bytes = Vec::new();
         file.take(limit + 1).read_to_end(&mut bytes)?;
         if bytes.len() as u64 > limit { Err(too_large()) } else { Ok(bytes) }
     }
 
-    /// A file as something to be probed.
+    /// A device or a file as something to be probed.
     pub(crate) fn start(&self, path: &str, size: u64) -> io::Result<Box<dyn Bytes>> {
         let file = match &self.root {
             Root::Own(_) => File::open(self.at(path))?,
             Root::Confined(fd) => open_in(fd, path, OFlags::RDONLY)?,
             // A swap file in an image: its first page says what it is.
             Root::Ext(_) => return Ok(Box::new(self.read(path, MAX_TEXT)?)),
+            Root::Collected(collected) => return collected.start(path, size),
         };
         Ok(Box::new(View::whole(file, size)))
     }
@@ -222,6 +296,7 @@ impl Files {
                 let entries = fs.read_dir(path).map_err(of_ext)?.filter_map(Result::ok);
                 entries.map(|e| text(e.file_name().as_ref())).filter(visible).take(limit).collect()
             }
+            Root::Collected(collected) => collected.list(path)?,
         })
     }
 

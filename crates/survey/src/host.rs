@@ -23,10 +23,27 @@ pub(crate) fn facts(files: &mut Files, name: &str) -> Host {
         os_version: os("VERSION_ID"),
         kernel: files.value("/proc/sys/kernel/osrelease").or_else(|| newest_kernel(files)),
         init: init(files),
-        taken_at_s: SystemTime::now().duration_since(UNIX_EPOCH).ok().map(|d| d.as_secs()),
-        privileges: Some(Privileges { uid: rustix::process::geteuid().as_raw() }),
+        taken_at_s: taken_at(files),
+        privileges: surveyor(files),
         ..Host::default()
     }
+}
+
+/// When it is taken: by the clock of the host itself.
+fn taken_at(files: &Files) -> Option<u64> {
+    match files.collected() {
+        Some(collected) => collected.value("time")?.parse().ok(),
+        None => SystemTime::now().duration_since(UNIX_EPOCH).ok().map(|d| d.as_secs()),
+    }
+}
+
+/// Who takes it.
+fn surveyor(files: &Files) -> Option<Privileges> {
+    let uid = match files.collected() {
+        Some(collected) => collected.value("uid")?.parse().ok()?,
+        None => rustix::process::geteuid().as_raw(),
+    };
+    Some(Privileges { uid })
 }
 
 /// Marks that container managers leave in a container's root.
@@ -35,8 +52,16 @@ const CONTAINER_MARKS: [&str; 3] = ["/run/systemd/container", "/run/.containeren
 /// Facts that only the running machine itself can give.
 pub(crate) fn machine(files: &Files, host: &mut Host) {
     host.container = Some(CONTAINER_MARKS.iter().any(|mark| files.exists(mark)));
-    host.architecture = Some(rustix::system::uname().machine().to_string_lossy().into_owned());
-    host.page_size = u64::try_from(rustix::param::page_size()).ok();
+    match files.collected() {
+        Some(collected) => {
+            host.architecture = collected.value("machine").map(str::to_owned);
+            host.page_size = collected.value("page").and_then(|v| v.parse().ok());
+        }
+        None => {
+            host.architecture = Some(rustix::system::uname().machine().to_string_lossy().into_owned());
+            host.page_size = u64::try_from(rustix::param::page_size()).ok();
+        }
+    }
 }
 
 /// The latest kernel installed in a root that is not running.
@@ -56,8 +81,7 @@ fn init(files: &mut Files) -> Option<Init> {
     let version = systemd_version(files);
     let Some(first) = files.value("/proc/1/comm") else { return installed(files, version) };
     let openrc = files.exists("/run/openrc");
-    let busybox =
-        std::fs::read_link(files.at("/proc/1/exe")).is_ok_and(|p| p.to_string_lossy().contains("busybox"));
+    let busybox = files.real("/proc/1/exe").is_some_and(|p| p.contains("busybox"));
     let (kind, running) = match first.as_str() {
         "systemd" => (InitKind::Systemd, true),
         "init" if openrc => (InitKind::Openrc, true),

@@ -4,6 +4,7 @@
 #![forbid(unsafe_code)]
 
 mod accounts;
+pub mod collected;
 mod devices;
 mod early;
 mod files;
@@ -25,6 +26,7 @@ pub use kernel::{Answer, NoAnswer, ask_kernel};
 use bradawl_core::record::{InitKind, Origin, Record, TableFile, Unread};
 use files::Files;
 use std::path::{Path, PathBuf};
+use std::sync::PoisonError;
 
 /// Why no survey could be taken.
 #[derive(Debug, thiserror::Error)]
@@ -59,7 +61,29 @@ impl Survey {
     pub fn live(&self) -> Result<Record, SurveyError> {
         let root = if self.root.as_os_str().is_empty() { PathBuf::from("/") } else { self.root.clone() };
         std::fs::read_dir(&root).map_err(|e| unreadable(&root, e))?;
-        let mut files = Files::own(root);
+        Ok(self.running(Files::own(root)))
+    }
+
+    /// Surveys a host from what the collector's script wrote there, first, and
+    /// what it answered to questions. With the questions that are still open:
+    /// what they ask for is noted as unread.
+    ///
+    /// # Errors
+    /// When an output is not the script's.
+    pub fn collected(
+        &self,
+        outputs: &[&[u8]],
+    ) -> Result<(Record, collected::Questions), collected::FrameError> {
+        let collected = collected::Collected::read(outputs)?;
+        let asked = collected.questions();
+        let mut record = self.running(Files::new(files::Root::Collected(Box::new(collected))));
+        let open = asked.lock().unwrap_or_else(PoisonError::into_inner).clone();
+        collected::left_unknown(&mut record, &open);
+        Ok((record, open))
+    }
+
+    /// The facts of a running host.
+    fn running(&self, mut files: Files) -> Record {
         let mut record = begin(&mut files, Origin::Live);
         host::machine(&files, &mut record.host);
         record.command_line = files.text("/proc/cmdline").map(|t| t.trim_end().to_owned());
@@ -70,7 +94,7 @@ impl Survey {
         record.swapping = Some(mounts::swapping(&files));
         record.filesystems = support::filesystems(&mut files, record.host.kernel.as_deref());
         add_devices(&mut files, &mut record);
-        Ok(self.finish(files, record))
+        self.finish(files, record)
     }
 
     /// Surveys a folder that is some host's root: no link leads out of it.

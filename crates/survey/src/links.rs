@@ -1,9 +1,8 @@
 //! The names under /dev that the device manager makes for devices.
 
 use crate::files::Files;
-use bradawl_core::record::Device;
+use bradawl_core::record::{Device, PathKind};
 use std::collections::HashMap;
-use std::path::Path;
 
 /// Folders of /dev without names of block devices.
 const OTHER: [&str; 12] =
@@ -14,10 +13,13 @@ const DEPTH: usize = 3;
 /// Adds the links that exist to the devices they lead to. Answers whether the
 /// folders under /dev/disk are there, so that no link means no such name.
 pub(crate) fn add(files: &Files, devices: Option<&mut Vec<Device>>) -> bool {
-    let complete = files.at("/dev/disk/by-uuid").is_dir() || files.at("/dev/disk/by-id").is_dir();
+    let is_folder = |path: &str| files.stat(path).is_ok_and(|s| s.kind == PathKind::Directory);
+    let complete = is_folder("/dev/disk/by-uuid") || is_folder("/dev/disk/by-id");
     let Some(devices) = devices else { return complete };
     let mut found: HashMap<String, Vec<String>> = HashMap::new();
-    walk(files, &files.at("/dev"), DEPTH, &mut found);
+    for (link, real) in files.links("/dev", DEPTH, &OTHER) {
+        found.entry(real).or_default().push(link);
+    }
     for device in devices.iter_mut() {
         let mut links = found.remove(&device.path).unwrap_or_default();
         links.extend(mapper_node(files, device).filter(|node| !links.contains(node)));
@@ -34,19 +36,6 @@ fn mapper_node(files: &Files, device: &Device) -> Option<String> {
     let name = files.value(&format!("/sys/class/block/{kernel}/dm/name"))?;
     let node = format!("/dev/mapper/{name}");
     files.exists(&node).then_some(node)
-}
-
-fn walk(files: &Files, folder: &Path, depth: usize, found: &mut HashMap<String, Vec<String>>) {
-    for entry in std::fs::read_dir(folder).into_iter().flatten().flatten() {
-        let Ok(kind) = entry.file_type() else { continue };
-        if kind.is_symlink() {
-            if let Ok(target) = std::fs::canonicalize(entry.path()) {
-                found.entry(files.on_host(&target)).or_default().push(files.on_host(&entry.path()));
-            }
-        } else if kind.is_dir() && depth > 1 && !OTHER.iter().any(|o| entry.file_name() == *o) {
-            walk(files, &entry.path(), depth - 1, found);
-        }
-    }
 }
 
 #[cfg(test)]

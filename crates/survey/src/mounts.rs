@@ -40,8 +40,7 @@ fn join_options(own: &str, shared: &str) -> String {
 pub(crate) fn add_room(files: &Files, mounts: Option<&mut Vec<Mount>>) {
     let on_device = |m: &&mut Mount| known(&m.fstype).is_some_and(|t| t.is_on_device() && !t.needs_program());
     for mount in mounts.into_iter().flatten().filter(on_device) {
-        let stat = rustix::fs::statvfs(files.at(&mount.target)).ok();
-        mount.free = stat.and_then(|s| s.f_bavail.checked_mul(s.f_frsize));
+        mount.free = files.room(&mount.target);
     }
 }
 

@@ -1,0 +1,124 @@
+echo "bradawl-collected 1 $how"
+echo "v uid $(id -u)"; echo "v time $(date +%s)"; echo "v machine $(uname -m)"
+echo "v page $(getconf PAGESIZE 2>/dev/null)"
+kernel=$(uname -r)
+for f in /etc/fstab /etc/os-release /usr/lib/os-release /etc/hostname /etc/passwd /etc/group /etc/crypttab \
+    /etc/mdadm/mdadm.conf /etc/mdadm.conf /etc/initramfs-tools/initramfs.conf /proc/cmdline /proc/self/mountinfo \
+    /proc/swaps /proc/meminfo /proc/filesystems /proc/1/comm /proc/sys/kernel/hostname /proc/sys/kernel/osrelease \
+    /proc/sys/vm/swappiness /sys/module/zswap/parameters/enabled /etc/systemd/zram-generator.conf \
+    /run/systemd/zram-generator.conf /usr/lib/systemd/zram-generator.conf /usr/lib/systemd/system.conf \
+    /run/systemd/system.conf /etc/systemd/system.conf; do get "$f"; done
+for f in /etc/fstab /proc/filesystems /proc/modules /run/systemd/container /run/.containerenv /.dockerenv \
+    /run/openrc /sbin/openrc /etc/inittab /etc/init.d/rcS /run/systemd/generator /etc/initramfs-tools \
+    /usr/share/initramfs-tools /etc/mkinitcpio.conf /usr/lib/dracut /etc/dracut.conf.d /etc/dracut.conf \
+    /etc/mdadm/mdadm.conf /etc/mdadm.conf /etc/initramfs-tools/initramfs.conf; do st "$f"; done
+real /proc/1/exe
+for d in /usr/lib /usr/lib/systemd /lib/systemd /usr/lib64/systemd /usr/lib/*-linux-gnu*/systemd /lib/modules; do
+    names "$d" 'linux-gnu\|^libsystemd-shared-\|^[0-9]'
+done
+for d in /usr/lib/systemd /run/systemd /etc/systemd; do
+    names "$d/system.conf.d"
+    for f in "$d"/system.conf.d/*.conf; do [ -f "$f" ] && get "$f"; done
+done
+names /etc/initramfs-tools/conf.d
+for f in /etc/initramfs-tools/conf.d/*; do [ -f "$f" ] && { st "$f"; get "$f"; }; done
+for d in /run/systemd/system /etc/systemd/system; do
+    names "$d"
+    for f in "$d"/*.mount "$d"/*.automount "$d"/*.swap; do
+        if [ -e "$f" ] || [ -L "$f" ]; then real "$f"; get "$f"; fi
+    done
+    for t in "$d"/*.mount.d "$d"/*.automount.d "$d"/*.swap.d; do
+        [ -d "$t" ] || continue
+        names "$t"; for f in "$t"/*.conf; do [ -f "$f" ] && get "$f"; done
+    done
+    for t in local-fs remote-fs swap sysinit basic multi-user; do names "$d/$t.target.wants"; names "$d/$t.target.requires"; done
+done
+names /etc/systemd/system/timers.target.wants
+for d in /sbin /usr/sbin /bin /usr/bin; do real "$d"; names "$d" '^sh$\|^mount[.]\|^fsck[.]\|^quota'; done
+for d in /lib/modules /usr/lib/modules; do
+    f=$d/$kernel/modules.alias
+    if [ -r "$f" ]; then row f "$f"; printf ' '; grep '^alias fs-' "$f" | enc; echo; else st "$f"; fi
+done
+# Block devices: what the kernel says of each in one piece, then their bytes.
+st /sys/class/block; names /sys/class/block
+set --
+for d in /sys/class/block/*; do
+    [ -e "$d" ] || continue
+    real "$d"
+    for f in uevent dev size ro removable partition start queue/logical_block_size queue/rotational device/vendor \
+        device/model dm/name; do set -- "$@" "$d/$f"; done
+    [ -n "$(ls "$d/slaves" 2>/dev/null)" ] && names "$d/slaves"
+done
+printf 'g '; [ $# -gt 0 ] && grep -Hs '' "$@" | enc; echo
+printf 'u '; grep -Hs '' /run/udev/data/b* | enc; echo
+printf 'k '; find /dev -maxdepth 2 -type d ! -path '/dev/fd*' ! -path '/dev/pts*' ! -path '/dev/shm*' 2>/dev/null |
+    while IFS= read -r d; do echo "$d:"; ls -lA "$d" 2>/dev/null; done | enc; echo
+for d in /dev/disk/by-uuid /dev/disk/by-id; do st "$d"; done
+num() { od -An -v -tu1 -j "$2" -N "$3" "$1" 2>/dev/null | awk '{ for (i = NF; i > 0; i--) n = n * 256 + $i } END { printf "%d", n }'; }
+# Where FAT and exFAT keep the label: the root folder.
+root_folder() {
+    kind=$(dd if="$1" bs=512 count=1 2>/dev/null | tr -cd 'A-Z0-9')
+    case $kind in
+        *EXFAT*) shift_by=$(num "$1" 108 1); per=$(num "$1" 109 1); heap=$(num "$1" 88 4); first=$(num "$1" 96 4)
+            echo $(((heap + ((first - 2) << per)) << shift_by)) ;;
+        *FAT*) size=$(num "$1" 11 2); per=$(num "$1" 13 1); kept=$(num "$1" 14 2); fats=$(num "$1" 16 1)
+            long=$(num "$1" 22 2); first=2
+            [ "$long" = 0 ] && { long=$(num "$1" 36 4); first=$(num "$1" 44 4); }
+            echo $(((kept + fats * long + (first - 2) * per) * size)) ;;
+    esac
+}
+for d in /sys/class/block/*; do
+    size=$(cat "$d/size" 2>/dev/null) || continue
+    [ "${size:-0}" -gt 0 ] || continue
+    dev=$(grep '^DEVNAME=' "$d/uevent" 2>/dev/null); dev=/dev/${dev#DEVNAME=}
+    [ "$dev" = /dev/ ] && dev=/dev/${d##*/}
+    st "$dev"
+    if [ ! -r "$dev" ]; then row x "$dev"; echo ' denied'; continue; fi
+    pages=$(((size + 7) / 8))
+    by "$dev" 0 17
+    [ "$pages" -gt 17 ] || continue
+    for p in 32 64 68 69 128 256 512 1024; do [ "$p" -lt "$pages" ] && by "$dev" "$p" 1; done
+    for p in 125 61 17 3; do [ "$pages" -gt "$((p + 17))" ] && by "$dev" $((pages - p)) 3; done
+    at=$(root_folder "$dev"); [ -n "$at" ] && [ "$at" -ge 0 ] && by "$dev" $((at / 4096)) 9
+done
+# Room on file systems of devices; the targets, bind sources and swap files of
+# the table, but for those that might sleep or wait for a server.
+paths() {
+    awk '
+    function dec(s,  o, i, c) {
+        o = ""
+        while ((i = match(s, /\\[0-3][0-7][0-7]/)) > 0) {
+            c = substr(s, i + 1, 1) * 64 + substr(s, i + 2, 1) * 8 + substr(s, i + 3, 1)
+            o = o substr(s, 1, i - 1) sprintf("%c", c); s = substr(s, i + 4)
+        }
+        return o s
+    }
+    function asleep(p,  i, best, kind) {
+        best = -1
+        for (i = 0; i < n; i++) if (p == at[i] || at[i] == "/" || index(p, at[i] "/") == 1)
+            if (length(at[i]) >= best) { best = length(at[i]); kind = type[i] }
+        return kind ~ /^(autofs|nfs.*|cifs|smb3|ceph|9p|fuse\..*)$/
+    }
+    FNR == 1 { file++ }
+    file == 1 {
+        for (i = 7; i <= NF && $i != "-"; i++);
+        at[n] = dec($5); type[n] = $(i + 1)
+        if ($(i + 2) ~ /^\/dev\// && $(i + 1) !~ /^fuse/) print "room " at[n]
+        n++; next
+    }
+    /^[ \t]*#/ || NF < 2 { next }
+    {
+        source = dec($1); target = dec($2)
+        if ($3 == "swap") { if (source ~ /^\// && source !~ /^\/dev\// && !asleep(source)) print "swap " source; next }
+        if (target ~ /^\// && !asleep(target)) print "path " target
+        if (source ~ /^\// && source !~ /^\/dev\// && !asleep(source)) print "path " source
+    }' /proc/self/mountinfo /etc/fstab 2>/dev/null
+}
+paths | while read -r what p; do
+    case $what in
+        room) room "$p" ;;
+        path) st "$p"; [ -e "$p" ] && real "$p"; [ -d "$p" ] && fill "$p" ;;
+        swap) st "$p"; if [ -f "$p" ]; then real "$p"; by "$p" 0 17; flags "$p"; fi ;;
+    esac
+done
+echo end
