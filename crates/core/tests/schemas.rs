@@ -4,10 +4,14 @@
 
 #![allow(clippy::disallowed_methods, clippy::unwrap_used)] // fixtures are files
 
+use bradawl_core::baseline::Baseline;
+use bradawl_core::compare::{Comparison, Departures};
+use bradawl_core::fleet::FleetReport;
 use bradawl_core::record::Record;
 use bradawl_core::report::{
     AdoptReport, AuditReport, DevicesReport, DraftReport, ExplainReport, ForecastReport, MendReport,
-    OptionsReport, ReferenceReport, RehearseReport, ResolveReport, SwapReport, UnitsReport,
+    OptionsReport, ReferenceReport, RehearseReport, ResolveReport, RunningReport, SurveyIndex, SwapReport,
+    UnitsReport,
 };
 use std::path::Path;
 
@@ -90,4 +94,26 @@ fn rehearse() {
 #[test]
 fn swap() {
     current("swap", schemars::schema_for!(SwapReport));
+}
+
+#[test]
+fn fleet() {
+    current("fleet", schemars::schema_for!(FleetReport));
+}
+
+#[test]
+fn compare() {
+    current("compare", schemars::schema_for!(Comparison));
+    current("departures", schemars::schema_for!(Departures));
+    current("running", schemars::schema_for!(RunningReport));
+}
+
+#[test]
+fn baseline() {
+    current("baseline", schemars::schema_for!(Baseline));
+}
+
+#[test]
+fn index() {
+    current("index", schemars::schema_for!(SurveyIndex));
 }

@@ -6,6 +6,7 @@ mod compare;
 mod draft;
 mod mend;
 mod rehearse;
+mod survey;
 mod swap;
 
 pub use adopt::AdoptArgs;
@@ -14,6 +15,7 @@ pub use compare::CompareArgs;
 pub use draft::DraftArgs;
 pub use mend::{MendArgs, MendFormat};
 pub use rehearse::RehearseArgs;
+pub use survey::SurveyArgs;
 pub use swap::SwapArgs;
 
 use bradawl_core::boot::Consequence;
@@ -244,28 +246,6 @@ fn parse_init(text: &str) -> Result<Init, String> {
     };
     let sound = version.is_none_or(|v| v.starts_with(|c: char| c.is_ascii_digit()));
     if sound { Ok(Init::new(kind, version)) } else { Err("a version begins with a number".to_owned()) }
-}
-
-/// Gather the facts about a host into a record.
-///
-/// Reads only. As an ordinary user it says what it was not allowed to see.
-#[derive(Args, Debug)]
-pub struct SurveyArgs {
-    /// A disk image, or a folder that is a host's root; nothing: this host.
-    #[arg(value_name = "HOST")]
-    pub host: Option<String>,
-    #[command(flatten)]
-    pub with: WithArgs,
-    /// Put this table into the record in place of the host's own, with the
-    /// facts about the targets it names (`-`: standard input).
-    #[arg(long, value_name = "FILE")]
-    pub table: Option<String>,
-    /// Write the record here, readable by its owner only.
-    #[arg(short, long, value_name = "FILE")]
-    pub output: Option<PathBuf>,
-    /// How to write what was found to standard output.
-    #[arg(long, value_enum, default_value_t = Format::Text)]
-    pub format: Format,
 }
 
 #[derive(ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]

@@ -13,6 +13,7 @@ mod options;
 mod rehearse;
 mod resolve;
 mod survey;
+mod survey_many;
 mod swap;
 
 use crate::args::{Cli, Command};

@@ -1,3 +1,4 @@
+use super::survey_many;
 use crate::args::{Format, SurveyArgs};
 use crate::atomic;
 use crate::input;
@@ -6,6 +7,16 @@ use crate::ui::Ui;
 use crate::views;
 
 pub fn run(ui: &Ui, args: &SurveyArgs) -> Result<Done, CommandError> {
+    if args.many.collector {
+        ui.print(&bradawl_survey::collected::collector())?;
+        return Ok(Done::Fine);
+    }
+    if let (Some(hosts), Some(folder)) = (&args.many.hosts, &args.output) {
+        return survey_many::over_ssh(ui, args, hosts, folder);
+    }
+    if let (Some(outputs), Some(folder)) = (&args.many.from_collected, &args.output) {
+        return survey_many::from_collected(ui, args, outputs, folder);
+    }
     let given = args.table.as_deref().map(input::table).transpose()?;
     let mut record = input::host(args.host.as_deref(), &args.with, given.as_ref())?.record;
     if let Some(table) = given {

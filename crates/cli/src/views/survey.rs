@@ -1,7 +1,9 @@
 //! What a survey found, in short.
 
-use crate::ui::{BOLD, labelled, styled};
+use crate::ui::{BOLD, GOOD, labelled, style, styled};
+use bradawl_core::boot::Consequence;
 use bradawl_core::record::{Device, DeviceKind, InitKind, Record};
+use bradawl_core::report::SurveyIndex;
 use bradawl_core::size::binary;
 use bradawl_core::text::{count, list, visible};
 
@@ -26,6 +28,26 @@ pub fn text(record: &Record, width: usize) -> String {
     for unread in &record.unread {
         say("not read", format!("{}: {}", unread.what, unread.why));
     }
+    out
+}
+
+/// A survey of many hosts: what failed first.
+pub fn index(index: &SurveyIndex, folder: &str, width: usize) -> String {
+    let total = count(index.hosts.len(), "host");
+    let folder = visible(folder);
+    if index.failed == 0 {
+        return format!(
+            "{}\n",
+            styled(GOOD, &format!("{total}: all surveyed; their records are in {folder}."))
+        );
+    }
+    let head = format!("{total}: {} failed; {} in {folder}.", index.failed, count(index.records, "record"));
+    let mut out = format!("{}\n", styled(style(Consequence::Missing), &head));
+    for line in &index.hosts {
+        let Some(why) = &line.why else { continue };
+        out.push_str(&labelled(&visible(&line.host), &visible(why), width));
+    }
+    out.push_str("Run the same again to survey only what failed.\n");
     out
 }
 

@@ -114,5 +114,5 @@ fn findings_can_be_picked() {
     let unknown = scene.run(&["audit", &demo("mooring"), "--only", "pass-useles"]);
     assert!(unknown.status == 2 && unknown.stderr.contains("no rule of this name"), "{unknown}");
     let summary = scene.run(&["audit", &demo("mooring"), &demo("kelp"), "--summary"]);
-    assert_eq!(summary.stdout.lines().filter(|l| !l.is_empty()).count(), 3, "{summary}");
+    assert_eq!(summary.stdout.lines().filter(|l| !l.is_empty()).count(), 4, "{summary}");
 }

@@ -8,6 +8,7 @@ mod demo;
 mod devices;
 mod draft;
 mod errors;
+mod fleet;
 mod forecast;
 mod harness;
 mod mend;

@@ -37,6 +37,21 @@ fn documents_fit_their_schemas() {
 }
 
 #[test]
+fn documents_about_many_hosts_fit_their_schemas() {
+    let scene = Scene::new();
+    let fleet = folder("demo/fleet.jsonl").display().to_string();
+    let json = |args: &[&str]| scene.run(&[args, &["--format", "json"]].concat()).json();
+    fits("fleet", &json(&["audit", &fleet, "--summary", "--no-policy"]));
+    fits("departures", &json(&["compare", "--group", &fleet]));
+    fits("compare", &json(&["compare", &demo("quayside"), &demo("mooring")]));
+    fits("running", &json(&["compare", &demo("kelp")]));
+    let _ = scene.run(&["audit", &fleet, "--no-policy", "--write-baseline", "known.json"]);
+    fits("baseline", &serde_json::from_slice(&std::fs::read(scene.path("known.json")).unwrap()).unwrap());
+    scene.write("out/kelp.txt", "bradawl-collected 1 hex\nend\n").write("out/odd.txt", "hello\n");
+    fits("index", &json(&["survey", "--from-collected", "out", "-o", "records"]));
+}
+
+#[test]
 fn a_rehearsal_fits_its_schema() {
     use bradawl_core::boot::EntryState;
     use bradawl_core::report::{RehearsalResult, RehearseReport, Rehearsed};

@@ -1,6 +1,7 @@
 echo "bradawl-collected 1 $how"
 echo "v uid $(id -u)"; echo "v time $(date +%s)"; echo "v machine $(uname -m)"
-echo "v page $(getconf PAGESIZE 2>/dev/null)"
+page=$(getconf PAGESIZE 2>/dev/null) || page=$(awk '/^KernelPageSize/ { print $2 * 1024; exit }' /proc/self/smaps 2>/dev/null)
+echo "v page $page"
 kernel=$(uname -r)
 for f in /etc/fstab /etc/os-release /usr/lib/os-release /etc/hostname /etc/passwd /etc/group /etc/crypttab \
     /etc/mdadm/mdadm.conf /etc/mdadm.conf /etc/initramfs-tools/initramfs.conf /proc/cmdline /proc/self/mountinfo \

@@ -62,6 +62,8 @@ pub(super) fn parse(bytes: &[u8]) -> Result<Collected, FrameError> {
 /// What is before the head is what the host greets with.
 fn head<'b>(lines: &mut impl Iterator<Item = (usize, &'b [u8])>) -> Result<Spelling, FrameError> {
     for (_, line) in lines.take(MAX_BANNER) {
+        // A terminal on the way adds carriage returns.
+        let line = line.strip_suffix(b"\r").unwrap_or(line);
         match line.strip_prefix(b"bradawl-collected 1 ".as_slice()) {
             Some(b"base64") => return Ok(Spelling::Base64),
             Some(b"hex") => return Ok(Spelling::Hex),

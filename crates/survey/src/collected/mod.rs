@@ -9,7 +9,7 @@ pub use frame::{FrameError, MAX_BYTES};
 
 use crate::files::Stat;
 use bradawl_core::probe::Bytes;
-use bradawl_core::record::{Content, ContentKind, PathKind, Record, Unread};
+use bradawl_core::record::{Content, ContentKind, PathKind, Record, TableFile, Unread};
 use frame::PAGE;
 use std::collections::{BTreeMap, BTreeSet, HashMap, HashSet};
 use std::io;
@@ -25,6 +25,8 @@ const BLOCK: &str = "/sys/class/block/";
 const MAX_QUESTIONS: usize = 2000;
 /// Runs that may lie over each other.
 const MAX_OVERLAP: usize = 64;
+/// Fewer pages are not asked for.
+const AHEAD: u64 = 8;
 /// Longer runs of bytes are not asked for.
 const MAX_PAGES: u64 = 64;
 
@@ -41,6 +43,13 @@ pub type Questions = BTreeSet<String>;
 pub fn follow_up(questions: &Questions) -> String {
     let asked: Vec<&str> = questions.iter().take(MAX_QUESTIONS).map(String::as_str).collect();
     format!("{FUNCTIONS}echo \"bradawl-collected 1 $how\"\n{}\necho end\n", asked.join("\n"))
+}
+
+/// Tables that were asked for beside the host's own, as far as they came.
+pub fn tables(outputs: &[&[u8]], paths: &[String]) -> Vec<TableFile> {
+    let Ok(collected) = Collected::read(outputs) else { return Vec::new() };
+    let file = |path: &String| collected.files.get(path).map(|bytes| TableFile::new(path, bytes.clone()));
+    paths.iter().filter_map(file).collect()
 }
 
 /// What was collected on one host.
@@ -308,7 +317,8 @@ impl Bytes for Sparse {
         }
         if done < want {
             let first = (offset + done) / PAGE;
-            let pages = ((offset + want).div_ceil(PAGE) - first).min(MAX_PAGES);
+            // What lies behind it is often wanted next.
+            let pages = ((offset + want).div_ceil(PAGE) - first).clamp(AHEAD, MAX_PAGES);
             note(&self.asked, format!("by {} {first} {pages}", bradawl_core::text::quoted(&self.path)));
         }
         Ok(usize::try_from(done).unwrap_or(0))

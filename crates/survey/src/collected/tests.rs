@@ -59,6 +59,7 @@ fn what_is_none_of_its_lines_is_refused() {
     assert_eq!(error(&frame("q /etc/fstab")), FrameError::Line(3));
     assert_eq!(error(&frame("g L2V0Yy9zaGFkb3c6eA==")), FrameError::Line(3), "not below /sys");
     assert!(frame::parse(&frame("f /etc/fstab IyB0aWRlcwo=\nb /dev/vda 0 AAAA")).is_ok());
+    assert!(frame::parse(b"bradawl-collected 1 hex\r\nf /etc/fstab 2320\r\nend\r").is_ok());
 }
 
 #[test]

@@ -13,7 +13,7 @@ pub fn sarif(audits: &[HostAudit], policy: Option<&PolicyUse>, failed: &[Failure
         let uri = artifact(&audit.host, &audit.table);
         results.extend(audit.findings.iter().map(|f| result(&audit.host, &uri, f)));
     }
-    for policy in policy {
+    if let Some(policy) = policy {
         let uri = encoded(policy.file.as_deref().unwrap_or("policy"));
         results.extend(policy.findings.iter().map(|f| result("", &uri, f)));
     }
