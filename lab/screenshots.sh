@@ -31,7 +31,10 @@ shot devices 34 'bradawl devices demo/quayside.json'
 shot resolve 34 'bradawl resolve --host demo/quayside.json LABEL=tides UUID=f02d6c9a-18e5-4b73-a4c1-8d5e7092b3f7 6a1c0f3e /dev/sdc'
 shot mend 40 'bradawl mend demo/mooring.json'
 shot draft 48 'bradawl draft 4T /srv/new --host demo/quayside.json --type xfs --for backup --owner tide'
-shot swap 46 'bradawl swap demo/archive.json --want auto --hibernate --on /var/swapfile'
+shot swap 28 'bradawl swap demo/archive.json'
+shot swap-plan 46 'bradawl swap demo/archive.json --want auto --hibernate --on /var/swapfile'
+shot fleet 46 'bradawl audit demo/fleet.jsonl --summary'
+shot compare 36 'bradawl compare --group demo/fleet.jsonl'
 # A made-up host on loop devices, with mounts and a name of its own; needs root.
 cat > "/tmp/host-$$" <<'HOST'
 hostname sounding; mount -t tmpfs tmpfs /srv; mkdir -p /srv/depths /srv/model /srv/tmp; cd /srv
@@ -56,3 +59,4 @@ chromium --headless --no-sandbox --hide-scrollbars --window-size=1280,1100 --scr
     "file:///tmp/page-$$.html" > /dev/null 2>&1
 convert "/tmp/page-$$.png" -strip -colors 64 docs/screenshots/forecast-page.png
 rm -f "/tmp/page-$$.html" "/tmp/page-$$.png"
+lab/check-page.sh target/release/bradawl demo/fleet.jsonl docs/screenshots/fleet-page.png

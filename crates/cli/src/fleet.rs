@@ -2,9 +2,10 @@
 //! They are judged on all cores, a bounded number at a time, and come out in
 //! the order they came in.
 
-use crate::input::{is_tree, plain};
+use crate::args::WithArgs;
+use crate::input::{self, Host, is_tree, plain};
 use crate::outcome::CommandError;
-use bradawl_core::record::{MAX_BYTES, Record};
+use bradawl_core::record::{MAX_BYTES, Record, TableFile};
 use rayon::prelude::*;
 use ruzstd::decoding::StreamingDecoder;
 use std::fs::File;
@@ -171,7 +172,18 @@ pub fn each<T: Send>(
     })
 }
 
-/// A record from its bytes.
-pub fn read(name: &str, bytes: &[u8]) -> Result<Record, CommandError> {
-    Record::from_json(bytes).map_err(|e| CommandError::input(name, e))
+/// Whether an argument stands for many hosts.
+pub fn is_many(arg: &str) -> bool {
+    is_lines(arg) || (Path::new(arg).is_dir() && !is_tree(arg))
+}
+
+/// The host of an item.
+pub fn host(item: Item, with: &WithArgs, table: Option<&TableFile>) -> Result<Host, CommandError> {
+    match item {
+        Item { name, bytes: None } => input::host(Some(&name), with, table),
+        Item { name, bytes: Some(bytes) } => {
+            let record = Record::from_json(&bytes?).map_err(|e| CommandError::input(&name, e))?;
+            Ok(Host { record })
+        }
+    }
 }

@@ -77,7 +77,8 @@ pub struct ExplainArgs {
 #[derive(Args, Debug)]
 pub struct ForecastArgs {
     /// A record, a disk image, or a folder that is a host's root; nothing:
-    /// this host; `-`: a record from standard input.
+    /// this host; `-`: a record from standard input. A folder of records, or a
+    /// file with a record a line: a line for each host.
     #[arg(value_name = "HOST")]
     pub host: Option<String>,
     #[command(flatten)]

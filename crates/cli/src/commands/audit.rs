@@ -93,10 +93,7 @@ impl Run<'_> {
     fn judge(&self, item: Option<Item>) -> Result<Judged, CommandError> {
         let mut host = match item {
             None => input::host(None, &self.args.with, self.table.as_ref())?,
-            Some(Item { name, bytes: None }) => {
-                input::host(Some(&name), &self.args.with, self.table.as_ref())?
-            }
-            Some(Item { name, bytes: Some(bytes) }) => input::Host { record: fleet::read(&name, &bytes?)? },
+            Some(item) => fleet::host(item, &self.args.with, self.table.as_ref())?,
         };
         input::boot_with(&mut host.record, self.args.judge.init.as_ref());
         let against =

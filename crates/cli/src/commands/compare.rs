@@ -1,6 +1,6 @@
 use crate::args::{CompareArgs, Format};
 use crate::fleet::{self, Item};
-use crate::input::{self, Host};
+use crate::input;
 use crate::outcome::{CommandError, Done};
 use crate::ui::Ui;
 use crate::views;
@@ -94,10 +94,7 @@ fn group(ui: &Ui, args: &CompareArgs) -> Result<Done, CommandError> {
 }
 
 fn member(args: &CompareArgs, item: Item) -> Result<Member, CommandError> {
-    let host = match item {
-        Item { name, bytes: None } => input::host(Some(&name), &args.with, None)?,
-        Item { name, bytes: Some(bytes) } => Host { record: fleet::read(&name, &bytes?)? },
-    };
+    let host = fleet::host(item, &args.with, None)?;
     let table = input::own_table(&host.record)?;
     let traits = of_member(&host.record, &table);
     Ok(Member { host: host.record.host.name, roles: host.record.host.roles, traits })

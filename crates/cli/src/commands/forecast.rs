@@ -1,4 +1,5 @@
 use crate::args::{ForecastArgs, ForecastFormat, UnitsForm};
+use crate::fleet::{self, Item};
 use crate::input;
 use crate::outcome::{CommandError, Done};
 use crate::ui::Ui;
@@ -14,6 +15,9 @@ use bradawl_core::what_if::{Supposed, supposing};
 
 pub fn run(ui: &Ui, args: &ForecastArgs) -> Result<Done, CommandError> {
     let given = args.judge.table.as_deref().map(input::table).transpose()?;
+    if let Some(arg) = args.host.as_ref().filter(|arg| fleet::is_many(arg)) {
+        return many(ui, args, arg, given.as_ref());
+    }
     let mut host = input::host(args.host.as_deref(), &args.with, given.as_ref())?;
     input::boot_with(&mut host.record, args.judge.init.as_ref());
     if let Some(form) = args.units {
@@ -31,6 +35,44 @@ pub fn run(ui: &Ui, args: &ForecastArgs) -> Result<Done, CommandError> {
     }
     let worst = report.forecast.entries.iter().filter_map(|e| e.consequence).min();
     Ok(if args.judge.fail_on.reached_by(worst) { Done::Found } else { Done::Fine })
+}
+
+/// Forecasts all hosts of a folder or of a file with a record a line: a line
+/// for each, or with `json` a document a line.
+fn many(ui: &Ui, args: &ForecastArgs, arg: &str, given: Option<&TableFile>) -> Result<Done, CommandError> {
+    if args.units.is_some() || !args.what_if.is_empty() || args.format == ForecastFormat::Html {
+        let why =
+            "--units, --what-if and html are of one host; give one record (audit --format html takes many)";
+        return Err(CommandError::input(arg, why));
+    }
+    let judge = |item: Item| -> Result<ForecastReport, CommandError> {
+        let mut host = fleet::host(item, &args.with, given)?;
+        input::boot_with(&mut host.record, args.judge.init.as_ref());
+        one(&host, given)
+    };
+    let (mut partly, mut worst) = (false, None);
+    fleet::each(fleet::items(&[arg.to_owned()]), judge, |report| {
+        match report {
+            Ok(report) => {
+                let own = report.forecast.entries.iter().filter_map(|e| e.consequence).min();
+                worst = worst.into_iter().chain(own).min();
+                match args.format {
+                    ForecastFormat::Json => ui.print(&views::json_line(&report)?)?,
+                    _ => ui.print(&views::forecast::line(&report, ui.width()))?,
+                }
+            }
+            Err(e) => {
+                partly = true;
+                anstream::eprintln!("bradawl: {}", bradawl_core::text::visible(&e.to_string()));
+            }
+        }
+        Ok(())
+    })?;
+    Ok(match (partly, args.judge.fail_on.reached_by(worst)) {
+        (true, _) => Done::Partly,
+        (false, true) => Done::Found,
+        (false, false) => Done::Fine,
+    })
 }
 
 /// Forecasts one host.

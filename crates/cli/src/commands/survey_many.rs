@@ -129,7 +129,12 @@ fn finish(ui: &Ui, args: &SurveyArgs, folder: &Path, lines: Vec<IndexLine>) -> R
     atomic::write(&folder.join("index.json"), (views::json_text(&index) + "\n").as_bytes())?;
     match args.format {
         Format::Json => views::json(&index)?,
-        Format::Text => ui.print(&views::survey::index(&index, &folder.display().to_string(), ui.width()))?,
+        Format::Text => ui.print(&views::survey::index(
+            &index,
+            &folder.display().to_string(),
+            args.many.hosts.is_some(),
+            ui.width(),
+        ))?,
     }
     Ok(if index.failed > 0 { Done::Partly } else { Done::Fine })
 }

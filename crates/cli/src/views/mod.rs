@@ -30,6 +30,11 @@ pub fn json(document: &impl Serialize) -> Result<(), CommandError> {
     Ok(out.flush()?)
 }
 
+/// The document as one line of JSON.
+pub fn json_line(document: &impl Serialize) -> Result<String, CommandError> {
+    Ok(serde_json::to_string(document).map_err(io::Error::from)? + "\n")
+}
+
 /// The document as indented JSON.
 pub fn json_text(document: &impl Serialize) -> String {
     // Our documents have string keys only, so this cannot fail.

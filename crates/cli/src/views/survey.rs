@@ -32,7 +32,7 @@ pub fn text(record: &Record, width: usize) -> String {
 }
 
 /// A survey of many hosts: what failed first.
-pub fn index(index: &SurveyIndex, folder: &str, width: usize) -> String {
+pub fn index(index: &SurveyIndex, folder: &str, over_ssh: bool, width: usize) -> String {
     let total = count(index.hosts.len(), "host");
     let folder = visible(folder);
     if index.failed == 0 {
@@ -47,7 +47,9 @@ pub fn index(index: &SurveyIndex, folder: &str, width: usize) -> String {
         let Some(why) = &line.why else { continue };
         out.push_str(&labelled(&visible(&line.host), &visible(why), width));
     }
-    out.push_str("Run the same again to survey only what failed.\n");
+    if over_ssh {
+        out.push_str("Run the same again to survey only what failed.\n");
+    }
     out
 }
 

@@ -68,6 +68,18 @@ fn a_document_a_line() {
 }
 
 #[test]
+fn many_boots_a_line_each() {
+    let scene = Scene::new();
+    let text = scene.run(&["forecast", &fleet()]);
+    assert_eq!((text.status, text.stdout.lines().count()), (1, 24));
+    assert!(text.stdout.contains("gauge-07          boot will stop in emergency mode\n"), "{text}");
+    let json = scene.run(&["forecast", &fleet(), "--format", "json"]);
+    let first: Value = serde_json::from_str(json.stdout.lines().next().unwrap()).unwrap();
+    assert_eq!((&first["schema"], &first["host"]), (&"bradawl.forecast/1".into(), &"gauge-01".into()));
+    assert_eq!(scene.run(&["forecast", &fleet(), "--units", "dot"]).status, 2);
+}
+
+#[test]
 fn sarif_fits_its_schema() {
     let schema = std::fs::read(folder("crates/cli/tests/fixtures/sarif-2.1.0.json")).unwrap();
     let validator = jsonschema::validator_for(&serde_json::from_slice(&schema).unwrap()).unwrap();

@@ -42,7 +42,9 @@ pub fn traits(record: &Record, table: &Table, likeness: Likeness) -> Vec<Trait> 
     all.push(note("swap", "after a reboot", size(total, likeness)));
     if let Some(memory) = swap.memory.filter(|m| *m > 0) {
         // In quarters: 3.9 and 4.1 times are the same.
-        all.push(note("swap", "against memory", format!("{}/4 of it", (total * 4 + memory / 2) / memory)));
+        let quarters = (u128::from(total) * 4 + u128::from(memory) / 2) / u128::from(memory);
+        let (whole, part) = (quarters / 4, ["", ".25", ".5", ".75"][(quarters % 4) as usize]);
+        all.push(note("swap", "against memory", format!("{whole}{part} times")));
     }
     let mut areas = 0;
     for (request, entry) in requests.iter().zip(&forecast.entries) {
@@ -125,7 +127,12 @@ const USUAL: [&str; 8] = ["rw", "suid", "dev", "exec", "async", "auto", "relatim
 
 /// What the entry names: between hosts, by what sort of name.
 fn source(request: &Request<'_>, likeness: Likeness) -> String {
-    let held = |d: &Device| d.content.as_ref().and_then(|c| c.uuid.clone()).unwrap_or_else(|| d.path.clone());
+    let held = |d: &Device| {
+        d.content
+            .as_ref()
+            .and_then(|c| c.uuid.as_ref())
+            .map_or_else(|| d.path.clone(), |uuid| format!("UUID={uuid}"))
+    };
     match (likeness, &request.source, &request.need) {
         (Likeness::Same, _, Need::Present(devices)) => devices.first().map_or_else(String::new, |d| held(d)),
         (Likeness::Kind, Source::Tag(tag, _), _) if tag.name().ends_with("UUID") => format!("by {tag}"),

@@ -9,7 +9,7 @@ mod what_if;
 pub use html::html;
 pub use units::dot;
 
-use crate::ui::{GOOD, labelled, style, styled, wrapped};
+use crate::ui::{GOOD, labelled, padded, shortened, style, styled, wrapped};
 use anstyle::Style;
 use bradawl_core::advice::{Advice, Step};
 use bradawl_core::boot::{Consequence, EntryForecast, EntryState, Outcome};
@@ -24,6 +24,13 @@ fn look(outcome: Outcome) -> Style {
         Outcome::Partial => style(Consequence::Missing),
         _ => style(Consequence::Halt),
     }
+}
+
+/// One of many hosts, in a line.
+pub fn line(report: &ForecastReport, width: usize) -> String {
+    let host = padded(&visible(&report.host), 16);
+    let verdict = shortened(&report.forecast.verdict, width.saturating_sub(18).max(20));
+    format!("{host}  {}\n", styled(look(report.forecast.outcome), &verdict))
 }
 
 pub fn text(report: &ForecastReport, width: usize) -> String {

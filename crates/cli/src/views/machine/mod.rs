@@ -13,7 +13,6 @@ pub use sarif::sarif;
 use crate::outcome::CommandError;
 use bradawl_core::report::HostAudit;
 use serde::Serialize;
-use std::io;
 
 /// `bradawl.audit-line/1`: one host, on one line.
 #[derive(Serialize)]
@@ -26,5 +25,5 @@ struct Line<'a> {
 /// One host's audit as a line of JSON.
 pub fn jsonl(audit: &HostAudit) -> Result<String, CommandError> {
     let line = Line { schema: "bradawl.audit-line/1", audit };
-    Ok(serde_json::to_string(&line).map_err(io::Error::from)? + "\n")
+    crate::views::json_line(&line)
 }
