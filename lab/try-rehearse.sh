@@ -25,6 +25,9 @@ image=a device a mkfs.ext4 -qF; a=$loop
 image=b device b mkfs.xfs -q; b=$loop
 image=c device c mkfs.ext4 -qF; c=$loop
 image=d device d mkfs.btrfs -q; d=$loop
+image=n device n true; mkfs.ntfs -QF "$loop" >/dev/null 2>&1; n=$loop
+truncate -s 100M "$work/e.img"; mkfs.ext4 -qF "$work/e.img"
+truncate -s 400M "$work/x.img"; mkfs.xfs -q "$work/x.img"; { head -c 1M /dev/zero; cat "$work/x.img"; } >"$work/p.img"
 mount "$c" "$work/used"
 table="$work/fstab"
 cat >"$table" <<TABLE
@@ -39,6 +42,10 @@ tmpfs    $work/there   tmpfs  sized=1M                   0 0
 $work/there $work/lacking none bind                      0 0
 /no/such $work/there   none   bind                       0 0
 LABEL=nowhere $work/there xfs nofail                     0 0
+$work/e.img $work/there ext4 loop,noatime,nosuid         0 0
+$work/p.img $work/lacking xfs loop,offset=1048576        0 0
+$work/e.img $work/there xfs loop                         0 0
+$n       $work/there   ntfs-3g uid=1000,nofail           0 0
 TABLE
 sums() { sha256sum "$work"/*.img; }
 before=$(cat /proc/self/mountinfo); sum=$(sums)

@@ -38,6 +38,9 @@ pub struct Job {
     pub fstype: String,
     /// What is mounted: the path of a device, a folder, a word.
     pub source: String,
+    /// The source is an image in a file; the part of it that counts.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub image: Option<Part>,
     /// Where.
     pub target: String,
     /// Flags of the mount: `nosuid`, `noatime`.
@@ -48,6 +51,17 @@ pub struct Job {
     pub added: Vec<(String, Option<String>)>,
     /// Options of the entry that do not go with those, offered and not used.
     pub left_out: Vec<(String, Option<String>)>,
+}
+
+/// A part of an image.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Part {
+    /// Where it begins, in bytes.
+    pub offset: u64,
+    /// How long it is, in bytes; 0: to the end.
+    pub size: u64,
+    /// Whether nothing may be written to it.
+    pub read_only: bool,
 }
 
 /// How far the kernel is taken.
@@ -101,25 +115,27 @@ pub fn plan(record: &Record, request: &Request<'_>, wishes: Wishes) -> Plan {
     if network && !wishes.network {
         return Plan::Skipped("a network file system; --network tries it".to_owned());
     }
-    if request.entry.has("loop") || matches!(&request.source, Source::Path(_) if !request.entry.is_bind()) {
-        return Plan::Skipped("an image in a file: it needs a loop device of its own".to_owned());
-    }
     let fstype = request.mounted_type().to_owned();
-    let program = crate::fstypes::known(&fstype).is_some_and(crate::fstypes::FsType::needs_program);
-    if program && !network {
-        return Plan::Skipped(format!("a program of its own mounts {fstype}"));
+    let known = crate::fstypes::known(&fstype);
+    let on_device = known.is_some_and(crate::fstypes::FsType::is_on_device);
+    let program = known.is_some_and(crate::fstypes::FsType::needs_program);
+    let image = matches!(&request.source, Source::Path(_)) && on_device && !request.entry.is_bind();
+    if fstype == "auto" {
+        return Plan::Skipped("what it holds is not known, and with it the type to try".to_owned());
     }
     let in_use = request.device().is_some_and(|d| is_used(record, d));
-    if in_use && wishes.exact {
+    if in_use && (wishes.exact || program) {
         return Plan::Skipped("its device is in use: not to be mounted a second time as it is".to_owned());
     }
     let way = match () {
         () if request.entry.is_bind() => Way::Bind,
-        () if network => Way::Program,
+        () if network || program => Way::Program,
         () if in_use => Way::Offer,
         () => Way::Mount,
     };
-    Plan::Try(job(request, way, fstype, target, wishes.exact))
+    let mut job = job(request, way, fstype, target, wishes.exact, image);
+    job.image = image.then(|| part(request, !wishes.exact)).filter(|_| way == Way::Mount);
+    Plan::Try(job)
 }
 
 fn swap(record: &Record, request: &Request<'_>) -> Plan {
@@ -149,7 +165,16 @@ fn is_used(record: &Record, device: &Device) -> bool {
         || record.swaps.iter().flatten().any(|s| s.path == device.path)
 }
 
-fn job(request: &Request<'_>, way: Way, fstype: String, target: String, exact: bool) -> Job {
+/// The part of an image that `offset=` and `sizelimit=` give (losetup(8)).
+fn part(request: &Request<'_>, read_only: bool) -> Part {
+    let number = |name: &str| {
+        let value = request.entry.option(name).and_then(|o| o.value.as_deref());
+        value.and_then(|v| v.parse().ok()).unwrap_or(0)
+    };
+    Part { offset: number("offset"), size: number("sizelimit"), read_only }
+}
+
+fn job(request: &Request<'_>, way: Way, fstype: String, target: String, exact: bool, image: bool) -> Job {
     let items = &request.entry.options;
     let mut flags: Vec<String> =
         effective(items).into_iter().filter(|o| FLAGS.contains(&o.as_str())).collect();
@@ -160,7 +185,11 @@ fn job(request: &Request<'_>, way: Way, fstype: String, target: String, exact: b
     let mut options: Vec<(String, Option<String>)> =
         items.iter().filter(|o| is_of_type(o)).map(pair).collect();
     let (mut added, mut left_out) = (Vec::new(), Vec::new());
-    let on_device = request.device().is_some();
+    let on_device = request.device().is_some() || image;
+    if on_device && !exact && way == Way::Program && !flags.iter().any(|f| f == "ro") {
+        flags.push("ro".to_owned());
+        added.push(("ro".to_owned(), None));
+    }
     if on_device && !exact && way == Way::Mount {
         if !flags.iter().any(|f| f == "ro") {
             flags.push("ro".to_owned());
@@ -174,7 +203,7 @@ fn job(request: &Request<'_>, way: Way, fstype: String, target: String, exact: b
             options.retain(|o| !journal(o));
         }
     }
-    Job { way, fstype, source, target, flags, options, added, left_out }
+    Job { way, fstype, source, image: None, target, flags, options, added, left_out }
 }
 
 fn pair(option: &OptionItem) -> (String, Option<String>) {
@@ -189,7 +218,9 @@ fn is_of_type(option: &OptionItem) -> bool {
     let name = option.name.as_str();
     let apart = name.starts_with("x-") || name.starts_with("X-");
     let of_all = common().iter().any(|row| row.name == name);
-    !apart && (!of_all || HANDED_ON.contains(&name))
+    // What the mount program sets a loop device up by.
+    let of_loop = name == "loop" || name.starts_with("loop=") || matches!(name, "offset" | "sizelimit");
+    !apart && !of_loop && (!of_all || HANDED_ON.contains(&name))
 }
 
 #[cfg(test)]
@@ -246,7 +277,25 @@ mod tests {
         let share = "buoy.example:/x /net/x nfs nofail 0 0";
         assert!(skipped(share, Wishes::default()));
         assert!(!skipped(share, Wishes { network: true, ..Wishes::default() }));
-        assert!(skipped("/srv/a.img /srv/a ext4 loop 0 0", Wishes::default()));
+        assert!(skipped("/srv/a.img /srv/a auto loop 0 0", Wishes::default()));
+    }
+
+    #[test]
+    fn images_and_types_with_programs_are_tried_without_writing() {
+        let try_it = |line: &str| match planned(&host(), line, Wishes::default()) {
+            Plan::Try(job) => job,
+            other => panic!("{other:?}"),
+        };
+        let job = try_it("/srv/a.img /srv/a ext4 loop,offset=1048576,noatime 0 0");
+        let part = Part { offset: 1 << 20, size: 0, read_only: true };
+        assert_eq!((job.way, job.image, names(&job.options)), (Way::Mount, Some(part), vec![]));
+        assert_eq!(names(&job.added), ["ro", "noload"]);
+        let mut record = host();
+        let disk = record.devices.as_mut().unwrap().iter_mut().find(|d| d.path == "/dev/sdb1").unwrap();
+        disk.content.as_mut().unwrap().fstype = Some("ntfs".into());
+        let line = "LABEL=FIELD /media/field ntfs-3g uid=1000,nofail 0 0";
+        let Plan::Try(job) = planned(&record, line, Wishes::default()) else { panic!("it is tried") };
+        assert_eq!((job.way, job.flags.as_slice()), (Way::Program, &["ro".to_owned()][..]));
     }
 
     #[test]

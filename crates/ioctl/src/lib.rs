@@ -2,5 +2,7 @@
 //! function is safe to call; all unsafe code of the program is here.
 
 mod extents;
+mod image;
 
 pub use extents::shares_blocks;
+pub use image::Image;

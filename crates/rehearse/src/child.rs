@@ -3,6 +3,7 @@
 use crate::End;
 use crate::kernel::{self, Refusal, plain};
 use bradawl_core::rehearsal::{Job, Way};
+use bradawl_ioctl::Image;
 use rustix::fd::OwnedFd;
 use rustix::fs::CWD;
 use rustix::io::Errno;
@@ -39,7 +40,18 @@ fn alone() -> Result<(), Refusal> {
     mount_change("/", MountPropagationFlags::PRIVATE | MountPropagationFlags::REC).map_err(failed)
 }
 
+/// The job with a device in place of an image, and the image, which is let go
+/// of with the last mount from it.
+fn attached(job: &Job) -> Result<(Job, Option<Image>), Refusal> {
+    let Some(part) = job.image else { return Ok((job.clone(), None)) };
+    let failed = |e: std::io::Error| Refusal { at: format!("the image {}", job.source), why: e.to_string() };
+    let image = Image::attach(&job.source, part.offset, part.size, part.read_only).map_err(failed)?;
+    Ok((Job { source: image.path().to_owned(), ..job.clone() }, Some(image)))
+}
+
 fn tried(job: &Job) -> Result<End, Refusal> {
+    let (job, _image) = attached(job)?;
+    let job = &job;
     let tree = match job.way {
         Way::Offer => {
             kernel::offer(job)?;

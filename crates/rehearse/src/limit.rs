@@ -60,6 +60,7 @@ mod tests {
             way: Way::Offer,
             fstype: "tmpfs".into(),
             source: "tmpfs".into(),
+            image: None,
             target: "/x".into(),
             flags: Vec::new(),
             options: Vec::new(),
