@@ -102,7 +102,7 @@ mod tests {
             (known > 0, found.iter().any(|f| f.rule == "device-unknown"))
         };
         assert_eq!(left("kelp", format!("# moved down\n{ROOT}{bad}")), (true, false));
-        assert_eq!(left("kelp", format!("{ROOT}{}", bad.replace("lost", "gone"))).1, true);
+        assert!(left("kelp", format!("{ROOT}{}", bad.replace("lost", "gone"))).1);
         assert_eq!(left("quayside", format!("{ROOT}{bad}")), (false, true));
     }
 }

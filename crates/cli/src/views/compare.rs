@@ -89,7 +89,8 @@ pub fn group(found: &Departures, width: usize) -> String {
 
 fn departure(one: &Departure, width: usize) -> String {
     let head = format!("{}, {}", visible(&one.host), visible(&one.role));
-    let mut out = format!("\n{}  {}\n", styled(BOLD, &head), styled(FAINT, &format!("{:.0}", one.score)));
+    let mut out =
+        format!("\n{}  {}\n", styled(BOLD, &head), styled(FAINT, &format!("score {:.0}", one.score)));
     for point in one.points.iter().take(MAX_POINTS) {
         let side = |v: &Option<String>| {
             v.as_deref().map_or_else(|| "not there".to_owned(), |v| visible(v).into_owned())

@@ -4,7 +4,7 @@
 
 use crate::outcome::CommandError;
 use askama::Template;
-use bradawl_core::boot::{EntryState, Forecast};
+use bradawl_core::boot::{Consequence, EntryState, Event, Forecast};
 use bradawl_core::fleet::{FleetReport, NO_ROLE, RoleLine, SharedFinding};
 use bradawl_core::report::HostAudit;
 use bradawl_core::size::seconds;
@@ -19,9 +19,18 @@ const MAX_EVENTS: usize = 40;
 /// What the page keeps of one host.
 pub struct Row {
     host: String,
+    because: String,
     repair: Option<String>,
     targets: Vec<(String, EntryState)>,
-    events: Vec<(String, String, String)>,
+    events: Vec<Moment>,
+}
+
+/// One moment of a boot, with the time until then as a bar.
+struct Moment {
+    at: String,
+    /// In pixels.
+    width: String,
+    what: String,
 }
 
 impl Row {
@@ -33,21 +42,37 @@ impl Row {
         };
         let steps = audit.advice.iter().flat_map(|a| &a.steps);
         let steps: Vec<String> = steps.map(|s| format!("line {}: {}", s.line, shown(&s.what))).collect();
-        let late = |at: f64| if at < 0.0 { 0.0 } else { at };
+        let whole = forecast.events.iter().map(|e| e.at_s).fold(1.0, f64::max);
+        let moment = |e: &Event| Moment {
+            at: seconds(Some(e.at_s.max(0.0))),
+            width: format!("{:.0}", e.at_s.max(0.0) / whole * 160.0),
+            what: format!("{}: {}", shown(&e.unit), shown(&e.what)),
+        };
         let events = forecast.events.iter().take(MAX_EVENTS);
         Row {
             host: audit.host.clone(),
+            because: because(audit),
             repair: (!steps.is_empty()).then(|| steps.join("; ")),
             targets: forecast.entries.iter().map(target).collect(),
-            events: events.map(|e| (seconds(Some(late(e.at_s))), shown(&e.unit), shown(&e.what))).collect(),
+            events: events.map(moment).collect(),
         }
     }
+}
+
+/// The worst finding, with its place.
+fn because(audit: &HostAudit) -> String {
+    let Some(worst) = audit.findings.first().filter(|f| f.consequence <= Consequence::Missing) else {
+        return String::new();
+    };
+    let target = worst.entry.as_ref().map(|e| format!("{}: ", visible(&e.target))).unwrap_or_default();
+    format!("{target}{}", visible(&worst.message))
 }
 
 #[derive(Template)]
 #[template(path = "fleet.html")]
 struct Page<'a> {
     headline: String,
+    counted: String,
     unread: &'a [String],
     lost: Vec<&'a Host>,
     hosts: &'a [Host],
@@ -64,9 +89,10 @@ struct Host {
     word: &'static str,
     wait: String,
     verdict: String,
+    because: String,
     repair: Option<String>,
     cells: Vec<Cell>,
-    events: Vec<(String, String, String)>,
+    events: Vec<Moment>,
     counts: [usize; 5],
 }
 
@@ -109,14 +135,24 @@ pub fn html(report: &FleetReport, rows: Vec<Row>) -> Result<String, CommandError
         n => format!("{total}: {n} will not come back from a reboot"),
     };
     let unread: Vec<String> = report.failed.iter().map(|f| visible(&f.error).into_owned()).collect();
+    let of = |state: &str| hosts.iter().filter(|h| h.state == state).count();
+    let counted =
+        format!("{} late, {} without something, {} as they should.", of("late"), of("partial"), of("up"));
     let page = Page {
         headline,
+        counted,
         unread: &unread,
         lost,
         hosts: &hosts,
         targets: &targets,
         roles: report.roles.iter().filter(|r| r.role != NO_ROLE).map(role).collect(),
-        shared: report.shared.iter().filter(|s| s.hosts > 1).take(30).map(shared).collect(),
+        shared: report
+            .shared
+            .iter()
+            .filter(|s| s.hosts > 1 && s.consequence < Consequence::Note)
+            .take(30)
+            .map(shared)
+            .collect(),
     };
     page.render().map_err(|e| std::io::Error::other(e).into())
 }
@@ -139,14 +175,19 @@ fn host(line: &bradawl_core::fleet::HostLine, row: Option<Row>, targets: &[Strin
         () if line.outcome == Some(bradawl_core::boot::Outcome::Partial) => ("partial", "without something"),
         () => ("up", "returns"),
     };
-    let row =
-        row.unwrap_or_else(|| Row { host: String::new(), repair: None, targets: vec![], events: vec![] });
+    let row = row.unwrap_or_else(|| Row {
+        host: String::new(),
+        because: String::new(),
+        repair: None,
+        targets: vec![],
+        events: vec![],
+    });
     let cell = |target: &String| {
         let worst =
             row.targets.iter().filter(|(t, _)| t == target).map(|(_, s)| cell(*s)).max_by_key(|(n, _)| *n);
         worst.map_or(Cell { class: "none", text: "" }, |(_, cell)| cell)
     };
-    use bradawl_core::boot::Consequence as C;
+    use Consequence as C;
     Host {
         name: visible(&line.host).into_owned(),
         role: line.roles.iter().map(|r| visible(r).into_owned()).collect::<Vec<_>>().join(" "),
@@ -155,6 +196,7 @@ fn host(line: &bradawl_core::fleet::HostLine, row: Option<Row>, targets: &[Strin
         wait: seconds(line.stall_s),
         verdict: visible(&line.verdict).into_owned(),
         cells: targets.iter().map(cell).collect(),
+        because: row.because.clone(),
         repair: row.repair.clone(),
         counts: [C::Halt, C::Stall, C::Missing, C::Risk, C::Note].map(|c| line.totals.get(c)),
         events: row.events,

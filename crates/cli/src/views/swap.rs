@@ -109,7 +109,7 @@ fn settings(report: &SwapReport) -> String {
 }
 
 fn planned(plan: &SwapPlan, width: usize) -> String {
-    let mut out = format!("\n{}\n", styled(BOLD, &format!("Plan: {} in all", binary(plan.wanted))));
+    let mut out = format!("\n{}\n", styled(BOLD, &format!("Plan: {} wanted", binary(plan.wanted))));
     for why in &plan.why {
         out.push_str(&labelled("because", &visible(why), width));
     }

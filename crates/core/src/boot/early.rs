@@ -4,8 +4,10 @@
 //! dracut and mkinitcpio are taken as usual, not read or recorded.
 
 use super::forecast::Event;
-use crate::record::{Initramfs, Record};
+use crate::options::{Asked, KernelVersion, Verdict, check};
+use crate::record::{Content, ContentKind, Initramfs, Record};
 use crate::resolve::{Index, Resolution, Source};
+use crate::table::Table;
 use crate::text::visible;
 
 /// A wait of the initramfs for a device that does not come.
@@ -70,6 +72,48 @@ impl ResumeWait {
     }
 }
 
+/// Why the initramfs does not mount root, by the kernel's command line:
+/// `root=`, `rootfstype=`, `rootflags=`. A container's is its host's affair.
+pub(super) fn root_not_mounted(record: &Record, index: &Index<'_>) -> Option<String> {
+    if record.host.container == Some(true) {
+        return None;
+    }
+    let line = record.command_line.as_deref()?;
+    let last = |key: &str| line.split_whitespace().filter_map(|w| w.strip_prefix(key)).next_back();
+    let root = last("root=")?;
+    let source = Source::parse(root);
+    let found = match index.resolve(&source) {
+        Resolution::Absent if matches!(source, Source::Tag(..)) => {
+            return Some(format!("root={} is not found", visible(root)));
+        }
+        Resolution::Found(devices) => devices,
+        _ => return None,
+    };
+    let content = found.first()?.content.as_ref().filter(|c| c.kind == ContentKind::Filesystem)?;
+    let held = content.fstype.as_deref()?;
+    let types = last("rootfstype=").filter(|list| !list.split(',').any(|t| t == held || t == "auto"));
+    if let Some(types) = types {
+        return Some(format!("root is mounted as {}, and holds {held}", visible(types)));
+    }
+    refused_flag(record, content, held, last("rootflags=")?)
+}
+
+/// The first of the options for root that its type refuses.
+fn refused_flag(record: &Record, content: &Content, fstype: &str, flags: &str) -> Option<String> {
+    let entry = Table::parse(format!("root / {fstype} {flags}\n")).entries().pop()?;
+    let kernel = record.host.kernel.as_deref().and_then(KernelVersion::parse);
+    let asked = Asked::new(fstype, &entry.options, kernel);
+    let all = check(&Asked { content: Some(content), ..asked });
+    let refused = all.iter().find(|c| c.verdict == Verdict::Refused);
+    if let Some(checked) = refused {
+        let name = visible(&entry.options[checked.index].name);
+        return Some(format!("rootflags= has {name}, which is refused: {}", checked.why));
+    }
+    let subvolume = entry.option("subvol")?.value.as_deref()?.trim_matches('/');
+    let lost = content.subvolumes.as_ref().is_some_and(|all| !all.iter().any(|s| s == subvolume));
+    (lost && !subvolume.is_empty()).then(|| format!("root has no subvolume {}", visible(subvolume)))
+}
+
 /// Why the device of a mapping is not there yet, when crypttab has it: it
 /// comes when it is unlocked.
 pub(super) fn unlocked_later(record: &Record, index: &Index<'_>, source: &Source) -> Option<String> {
@@ -96,6 +140,25 @@ mod tests {
         record.command_line = Some(line.to_owned());
         record.early = Some(Early { resume: resume.map(str::to_owned), initramfs, ..Early::default() });
         resume_wait(&record, &Index::new(&record)).map(|w| w.stall_s)
+    }
+
+    #[test]
+    fn root_is_mounted_as_the_command_line_says() {
+        let mut record = crate::rules::testing::host();
+        for (flags, expected) in [
+            ("", None),
+            ("rootfstype=ext4 rootflags=data=ordered,errors=remount-ro", None),
+            ("rootfstype=xfs,ext4", None),
+            ("rootfstype=xfs", Some("root is mounted as xfs, and holds ext4")),
+            ("rootflags=noatme", Some("rootflags= has noatme, which is refused")),
+            ("rootflags=subvol=@", Some("rootflags= has subvol, which is refused")),
+            ("root=LABEL=gone", Some("root=LABEL=gone is not found")),
+        ] {
+            record.command_line = Some(format!("root=LABEL=hull ro {flags}"));
+            let why = root_not_mounted(&record, &Index::new(&record));
+            assert_eq!(why.is_some(), expected.is_some(), "{flags}: {why:?}");
+            assert!(expected.is_none_or(|e| why.unwrap().starts_with(e)), "{flags}");
+        }
     }
 
     #[test]

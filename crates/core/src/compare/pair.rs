@@ -55,7 +55,7 @@ pub fn compare(a: (&Record, &Table), b: (&Record, &Table), likeness: Likeness) -
     };
     let (old, new) = (traits(a.0, a.1, likeness), traits(b.0, b.1, likeness));
     differences.extend(of_traits(&old, &new));
-    differences.sort_by(|x, y| x.harm.cmp(&y.harm));
+    differences.sort_by_key(|d| d.harm);
     let side = |r: &Record| Side { host: r.host.name.clone(), taken_at_s: r.host.taken_at_s };
     Comparison {
         schema: "bradawl.compare/1",

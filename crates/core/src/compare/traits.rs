@@ -43,8 +43,7 @@ pub fn traits(record: &Record, table: &Table, likeness: Likeness) -> Vec<Trait> 
     if let Some(memory) = swap.memory.filter(|m| *m > 0) {
         // In quarters: 3.9 and 4.1 times are the same.
         let quarters = (u128::from(total) * 4 + u128::from(memory) / 2) / u128::from(memory);
-        let (whole, part) = (quarters / 4, ["", ".25", ".5", ".75"][(quarters % 4) as usize]);
-        all.push(note("swap", "against memory", format!("{whole}{part} times")));
+        all.push(note("swap", "against memory", format!("{} %", quarters * 25)));
     }
     let mut areas = 0;
     for (request, entry) in requests.iter().zip(&forecast.entries) {

@@ -29,6 +29,9 @@ pub struct HostLine {
     pub stall_s: Option<f64>,
     /// The boot in one sentence.
     pub verdict: String,
+    /// Where its worst finding is, and of which rule: `/srv/tides:
+    /// device-unknown`; null when nothing will be late or missing.
+    pub because: Option<String>,
     /// Its findings by consequence.
     pub totals: Totals,
     /// When its record was taken, in seconds since 1970 UTC.
@@ -88,6 +91,7 @@ impl HostLine {
             outcome: audit.outcome,
             stall_s: audit.stall_s,
             verdict: audit.verdict.clone(),
+            because: because(audit),
             totals: Totals::of(&audit.findings),
             taken_at_s: audit.taken_at_s,
         }
@@ -108,6 +112,15 @@ impl HostLine {
         let worst = Consequence::ALL.into_iter().find(|c| self.totals.get(*c) > 0);
         (!self.is_lost(), worst.is_none(), worst)
     }
+}
+
+fn because(audit: &HostAudit) -> Option<String> {
+    let worst = audit.findings.first().filter(|f| f.consequence <= Consequence::Missing)?;
+    Some(match &worst.entry {
+        Some(entry) if entry.fstype == "swap" => format!("swap: {}", worst.rule),
+        Some(entry) => format!("{}: {}", entry.target, worst.rule),
+        None => worst.rule.to_owned(),
+    })
 }
 
 impl Fleet {

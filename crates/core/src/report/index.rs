@@ -21,7 +21,6 @@ pub struct IndexLine {
     /// The name it was asked for by.
     pub host: String,
     /// Its roles.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
     pub roles: Vec<String>,
     /// How it ended.
     pub state: SurveyState,

@@ -68,7 +68,6 @@ pub struct HostAudit {
     /// Host name.
     pub host: String,
     /// Its roles, as the survey was told.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
     pub roles: Vec<String>,
     /// The table's path.
     pub table: String,

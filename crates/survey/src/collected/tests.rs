@@ -85,6 +85,8 @@ fn questions_are_quoted_for_the_shell() {
 }
 
 proptest! {
+    #![proptest_config(ProptestConfig::with_cases(3_000))]
+
     #[test]
     fn any_output_is_read_or_refused(lines in proptest::collection::vec(
         (proptest::sample::select(vec!["v", "f", "s", "x", "d", "c", "l", "b", "r", "g", "u", "k", "n", "zz"]), "[ -~]{0,60}"), 0..40))

@@ -19,7 +19,7 @@ pub fn overview(hosts: &[HostLine], failed: &[Failure], width: usize) -> String 
     order.sort_by_key(|host| host.rank());
     for host in order {
         let label = padded(&shortened(&name(host), column), column);
-        let rest = shortened(&host.verdict, width.saturating_sub(column + 4));
+        let rest = with_reason(host, width.saturating_sub(column + 4));
         out.push_str(&format!("  {label}  {}\n", styled(verdict_style(host.outcome), &rest)));
     }
     for failure in failed {
@@ -27,6 +27,15 @@ pub fn overview(hosts: &[HostLine], failed: &[Failure], width: usize) -> String 
     }
     out.push('\n');
     out
+}
+
+/// What the boot will do, and as much of the reason as there is room for.
+fn with_reason(host: &HostLine, width: usize) -> String {
+    let because = host.because.as_deref().map(|b| visible(b).into_owned()).unwrap_or_default();
+    let place = because.split(": ").next().unwrap_or_default();
+    let told = [because.as_str(), place].map(|why| format!("{} ({why})", host.verdict));
+    let fits = told.into_iter().find(|text| !because.is_empty() && text.chars().count() <= width);
+    fits.unwrap_or_else(|| shortened(&host.verdict, width))
 }
 
 fn first_line(hosts: &[HostLine], failed: &[Failure]) -> String {

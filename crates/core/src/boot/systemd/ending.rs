@@ -7,9 +7,8 @@ use super::super::trial::Trial;
 use super::graph::LOGIN;
 use super::settle::{Played, Settled, root_trouble};
 use crate::record::Record;
-use crate::resolve::{Index, Resolution, Source};
 use crate::size::seconds;
-use crate::text::{count, visible};
+use crate::text::count;
 
 /// How the played boot ends.
 pub(super) struct Ending {
@@ -85,19 +84,6 @@ impl Ending {
         let partial = read_only || entries.iter().any(wrong);
         (if partial { Outcome::Partial } else { Outcome::Up }, Some(at))
     }
-}
-
-/// `root=` of the command line when it names a device by a tag and no device
-/// answers to it.
-pub(super) fn lost_root(record: &Record, index: &Index<'_>) -> Option<String> {
-    if record.host.container == Some(true) {
-        return None;
-    }
-    let words = record.command_line.as_deref()?.split_whitespace();
-    let value = words.filter_map(|w| w.strip_prefix("root=")).next_back()?;
-    let source = Source::parse(value);
-    let absent = matches!(source, Source::Tag(..)) && matches!(index.resolve(&source), Resolution::Absent);
-    absent.then(|| visible(value).into_owned())
 }
 
 /// Whether root stays read-only: the kernel mounts it so when told to, and no

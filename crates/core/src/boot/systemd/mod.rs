@@ -18,6 +18,7 @@ pub(super) mod version;
 pub use swap_units::{LostSwap, lost_swaps};
 pub use units::{DropIn, Link, Tie, Unit, Units};
 
+use super::early::root_not_mounted;
 use super::forecast::{EntryForecast, EntryState, Forecast, Outcome};
 use super::request::Request;
 use crate::record::{InitKind, Origin, Record};
@@ -122,9 +123,9 @@ fn told(
 ) -> Forecast {
     let (mut outcome, mut stall_s) = ending.outcome(&entries, read_only);
     let mut events = ending::events(&entries, outcome, stall_s);
-    if let Some(root) = ending::lost_root(record, index) {
+    if let Some(why) = root_not_mounted(record, index) {
         (outcome, stall_s) = (Outcome::NoRoot, Some(0.0));
-        let what = format!("root={root} is not found: boot ends in the initramfs");
+        let what = format!("{why}: boot ends in the initramfs");
         events = vec![super::forecast::Event { at_s: 0.0, unit: "/".to_owned(), what }];
     }
     Forecast {
@@ -174,6 +175,12 @@ fn assumed(record: &Record, entries: &[EntryForecast]) -> Vec<String> {
             assumed.push("the first process is no init system known here: systemd is assumed".to_owned());
         }
         _ => {}
+    }
+    if let Some(unit) = setting(record, "systemd.unit") {
+        let unit = crate::text::visible(unit);
+        assumed.push(format!(
+            "the command line has {unit} started in place of the usual target; that is not played"
+        ));
     }
     if record.host.origin == Some(Origin::Image) {
         assumed.push("the images given are all the disks that the host has".to_owned());
