@@ -33,8 +33,8 @@ shot mend 40 'bradawl mend demo/mooring.json'
 shot draft 48 'bradawl draft 4T /srv/new --host demo/quayside.json --type xfs --for backup --owner tide'
 shot swap 28 'bradawl swap demo/archive.json'
 shot swap-plan 46 'bradawl swap demo/archive.json --want auto --hibernate --on /var/swapfile'
-shot fleet 46 'bradawl audit demo/fleet.jsonl --summary'
-shot compare 36 'bradawl compare --group demo/fleet.jsonl'
+shot fleet 46 'bradawl audit demo/fleet --summary'
+shot compare 36 'bradawl compare --group demo/fleet'
 # A made-up host on loop devices, with mounts and a name of its own; needs root.
 cat > "/tmp/host-$$" <<'HOST'
 hostname sounding; mount -t tmpfs tmpfs /srv; mkdir -p /srv/depths /srv/model /srv/tmp; cd /srv
@@ -59,4 +59,4 @@ chromium --headless --no-sandbox --hide-scrollbars --window-size=1280,1100 --scr
     "file:///tmp/page-$$.html" > /dev/null 2>&1
 convert "/tmp/page-$$.png" -strip -colors 64 docs/screenshots/forecast-page.png
 rm -f "/tmp/page-$$.html" "/tmp/page-$$.png"
-lab/check-page.sh target/release/bradawl demo/fleet.jsonl docs/screenshots/fleet-page.png
+lab/check-page.sh target/release/bradawl demo/fleet docs/screenshots/fleet-page.png

@@ -6,7 +6,7 @@ use insta::assert_snapshot;
 use serde_json::Value;
 
 fn fleet() -> String {
-    folder("demo/fleet.jsonl").display().to_string()
+    folder("demo/fleet/hosts.jsonl").display().to_string()
 }
 
 fn audit(format: &str) -> Said {

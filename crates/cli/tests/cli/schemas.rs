@@ -39,7 +39,7 @@ fn documents_fit_their_schemas() {
 #[test]
 fn documents_about_many_hosts_fit_their_schemas() {
     let scene = Scene::new();
-    let fleet = folder("demo/fleet.jsonl").display().to_string();
+    let fleet = folder("demo/fleet/hosts.jsonl").display().to_string();
     let json = |args: &[&str]| scene.run(&[args, &["--format", "json"]].concat()).json();
     fits("fleet", &json(&["audit", &fleet, "--summary", "--no-policy"]));
     fits("departures", &json(&["compare", "--group", &fleet]));
