@@ -51,3 +51,21 @@ fn swap_that_was_made_anew_is_followed() {
     assert!(std::fs::read_to_string(scene.path("fstab")).unwrap().contains(new));
     assert_eq!(stall("fstab"), 0.0);
 }
+
+#[test]
+fn a_unit_that_is_waited_for_is_told() {
+    let record = std::fs::read_to_string(demo("archive")).unwrap();
+    let mut record: Value = serde_json::from_str(&record).unwrap();
+    let unit = serde_json::json!({
+        "name": "spare.swap", "path": "/etc/systemd/system/spare.swap", "what": "LABEL=gone", "wanted": true,
+    });
+    record["units"].as_array_mut().unwrap().push(unit);
+    let scene = Scene::new();
+    scene.write("archive.json", record.to_string());
+    let said = scene.run(&["forecast", "archive.json"]);
+    assert!(
+        said.stdout.starts_with("archive: boot will reach login after 90 s, but swap will be missing"),
+        "{said}"
+    );
+    assert!(said.stdout.contains("at 0 s: spare.swap waits for LABEL=gone"), "{said}");
+}

@@ -12,7 +12,7 @@ pub use units::dot;
 use crate::ui::{GOOD, labelled, padded, shortened, style, styled, wrapped};
 use anstyle::Style;
 use bradawl_core::advice::{Advice, Step};
-use bradawl_core::boot::{Consequence, EntryForecast, EntryState, Outcome};
+use bradawl_core::boot::{Consequence, EntryForecast, EntryState, Event, Outcome};
 use bradawl_core::report::ForecastReport;
 use bradawl_core::text::visible;
 use timeline::place;
@@ -58,16 +58,26 @@ pub fn text(report: &ForecastReport, width: usize) -> String {
     out
 }
 
-/// What passes before the init system begins.
+/// What passes before the init system begins, and what is waited for that no
+/// entry has: swap units written by hand.
 fn before(report: &ForecastReport, width: usize) -> String {
-    let early = report.forecast.events.iter().filter(|e| e.at_s < 0.0);
-    let told: String = early
-        .map(|e| {
-            let text = format!("{} s before: {} {}", -e.at_s, visible(&e.unit), visible(&e.what));
-            labelled("stall", &text, width)
-        })
-        .collect();
+    let told = |e: &Event| {
+        let (unit, what) = (visible(&e.unit), visible(&e.what));
+        match (e.at_s < 0.0, is_beside(report, e)) {
+            (true, _) => Some(format!("{} s before: {unit} {what}", -e.at_s)),
+            (false, true) => Some(format!("at {} s: {unit} {what}", e.at_s)),
+            _ => None,
+        }
+    };
+    let told = report.forecast.events.iter().filter_map(told);
+    let told: String = told.map(|text| labelled("stall", &text, width)).collect();
     if told.is_empty() { told } else { told + "\n" }
+}
+
+/// Whether an event is of a swap unit that no entry makes.
+fn is_beside(report: &ForecastReport, event: &Event) -> bool {
+    let own = |e: &EntryForecast| e.unit.as_deref() == Some(&event.unit) || e.target == event.unit;
+    event.unit.ends_with(".swap") && !report.forecast.entries.iter().any(own)
 }
 
 /// From cause to effect, for each entry that does something to the boot.
