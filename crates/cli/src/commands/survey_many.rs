@@ -116,7 +116,11 @@ fn write(folder: &Path, host: &str, record: &Record) -> Result<(), CommandError>
 
 /// Host names hold nothing that means something in a path, but for colons.
 fn file_name(host: &str) -> String {
-    format!("{}.json", host.replace(['/', '\\'], "_"))
+    match host {
+        // The file of that name says who failed.
+        "index" => "index_.json".to_owned(),
+        _ => format!("{}.json", host.replace(['/', '\\'], "_")),
+    }
 }
 
 fn line(host: &Host, state: SurveyState, why: Option<String>, tries: usize, took_s: f64) -> IndexLine {

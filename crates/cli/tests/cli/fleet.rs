@@ -274,3 +274,14 @@ fn hosts_over_a_client() {
     assert_eq!(bad.status, 2);
     assert!(bad.stderr.contains("bad.txt: line 2"), "{bad}");
 }
+
+#[test]
+fn a_host_called_index_keeps_its_record() {
+    let scene = Scene::new();
+    scene.write("out/index.txt", "bradawl-collected 1 hex\nend\n");
+    let _ = scene.run(&["survey", "--from-collected", "out", "-o", "records"]);
+    let read =
+        |name: &str| -> Value { serde_json::from_slice(&std::fs::read(scene.path(name)).unwrap()).unwrap() };
+    assert_eq!(read("records/index.json")["hosts"][0]["record"], "index_.json");
+    assert_eq!(read("records/index_.json")["schema"], "bradawl.record/1");
+}

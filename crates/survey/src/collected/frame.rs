@@ -76,58 +76,58 @@ fn head<'b>(lines: &mut impl Iterator<Item = (usize, &'b [u8])>) -> Result<Spell
 fn read(collected: &mut Collected, spelling: Spelling, line: &[u8]) -> Option<()> {
     let text = std::str::from_utf8(line).ok()?.trim_end_matches('\r');
     let (kind, rest) = text.split_once(' ')?;
-    let bytes = |text: &str| decoded(spelling, text);
-    let words = |bytes: Vec<u8>| String::from_utf8_lossy(&bytes).into_owned();
+    let piece = || decoded(spelling, rest).map(words);
     match kind {
         "v" => {
             let (key, value) = rest.split_once(' ').unwrap_or((rest, ""));
             collected.values.insert(key.to_owned(), value.to_owned());
-            return Some(());
         }
-        "g" => return values(collected, &words(bytes(rest)?), ':'),
-        "u" => return values(collected, &words(bytes(rest)?), 'b'),
-        "k" => {
-            super::listing::nodes(collected, &words(bytes(rest)?));
-            return Some(());
+        "g" => return values(collected, &piece()?, ':'),
+        "u" => return values(collected, &piece()?, 'b'),
+        "k" => super::listing::nodes(collected, &piece()?),
+        _ => {
+            let (name, rest) = rest.split_once(' ').unwrap_or((rest, ""));
+            let path = named(spelling, name).filter(|path| path.starts_with('/'))?;
+            return of_path(collected, spelling, kind, path, rest);
         }
-        _ => {}
     }
-    let (name, rest) = rest.split_once(' ').unwrap_or((rest, ""));
-    let path = match name.strip_prefix('=') {
-        Some(code) => words(bytes(code)?),
-        None => name.to_owned(),
-    };
-    if !path.starts_with('/') {
-        return None;
+    Some(())
+}
+
+/// A path as it stands, or encoded behind `=`.
+fn named(spelling: Spelling, name: &str) -> Option<String> {
+    match name.strip_prefix('=') {
+        Some(code) => decoded(spelling, code).map(words),
+        None => Some(name.to_owned()),
     }
+}
+
+fn words(bytes: Vec<u8>) -> String {
+    String::from_utf8_lossy(&bytes).into_owned()
+}
+
+/// What is said of one path.
+fn of_path(
+    collected: &mut Collected,
+    spelling: Spelling,
+    kind: &str,
+    path: String,
+    rest: &str,
+) -> Option<()> {
     match kind {
-        "f" => drop(collected.files.insert(path, bytes(rest)?)),
+        "f" => drop(collected.files.insert(path, decoded(spelling, rest)?)),
         "s" => drop(collected.stats.insert(path, Ok(super::stat(rest)?))),
-        "x" => {
-            let why = match rest {
-                "absent" => io::ErrorKind::NotFound,
-                "denied" => io::ErrorKind::PermissionDenied,
-                _ => io::ErrorKind::Other,
-            };
-            collected.stats.entry(path.clone()).or_insert(Err(why));
-            collected.refused.insert(path, why);
-        }
+        "x" => refuse(collected, path, rest),
         "d" => {
-            let names = words(bytes(rest)?).lines().map(str::to_owned).collect();
+            let names = words(decoded(spelling, rest)?).lines().map(str::to_owned).collect();
             collected.lists.insert(path, names);
         }
         "c" => drop(collected.counts.insert(path, rest.trim().parse().ok()?)),
-        "l" => {
-            let target = match rest.strip_prefix('=') {
-                Some(code) => words(bytes(code)?),
-                None => rest.to_owned(),
-            };
-            collected.reals.insert(path, target);
-        }
+        "l" => drop(collected.reals.insert(path, named(spelling, rest)?)),
         "b" => {
             let (page, data) = rest.split_once(' ').unwrap_or((rest, ""));
             let offset = page.parse::<u64>().ok()?.checked_mul(PAGE)?;
-            collected.bytes.entry(path).or_default().insert(offset, bytes(data)?);
+            collected.bytes.entry(path).or_default().insert(offset, decoded(spelling, data)?);
         }
         "r" => {
             let (blocks, size) = rest.split_once(' ')?;
@@ -139,6 +139,16 @@ fn read(collected: &mut Collected, spelling: Spelling, line: &[u8]) -> Option<()
         _ => return None,
     }
     Some(())
+}
+
+fn refuse(collected: &mut Collected, path: String, why: &str) {
+    let why = match why {
+        "absent" => io::ErrorKind::NotFound,
+        "denied" => io::ErrorKind::PermissionDenied,
+        _ => io::ErrorKind::Other,
+    };
+    collected.stats.entry(path.clone()).or_insert(Err(why));
+    collected.refused.insert(path, why);
 }
 
 fn decoded(spelling: Spelling, text: &str) -> Option<Vec<u8>> {
