@@ -1,11 +1,13 @@
 //! Paths as text: the target of a mount need not exist here.
 
+use std::borrow::Cow;
+
 /// The path with doubled and trailing slashes gone and one in front; `..`
 /// takes the folder before it away, as if there were no links.
-pub fn tidy(path: &str) -> String {
-    let rough = path.contains("//") || path.contains("/.") || path.ends_with('/');
-    if path.starts_with('/') && path.len() > 1 && !rough {
-        return path.to_owned();
+pub fn tidy(path: &str) -> Cow<'_, str> {
+    let rough = path.ends_with('/') || path.as_bytes().windows(2).any(|pair| matches!(pair, b"//" | b"/."));
+    if path == "/" || (path.starts_with('/') && !rough) {
+        return Cow::Borrowed(path);
     }
     let mut parts: Vec<&str> = Vec::new();
     for part in path.split('/') {
@@ -15,7 +17,7 @@ pub fn tidy(path: &str) -> String {
             other => parts.push(other),
         }
     }
-    format!("/{}", parts.join("/"))
+    Cow::Owned(format!("/{}", parts.join("/")))
 }
 
 /// Whether a tidy path is the folder or lies below it.

@@ -10,7 +10,7 @@ use std::borrow::Cow;
 /// assert_eq!(bradawl_core::text::visible("a\u{1b}[2Jb"), "a\\x1b[2Jb");
 /// ```
 pub fn visible(text: &str) -> Cow<'_, str> {
-    if !text.chars().any(is_unsafe) {
+    if text.bytes().all(|b| matches!(b, b' '..=b'~')) || !text.chars().any(is_unsafe) {
         return Cow::Borrowed(text);
     }
     let mut out = String::with_capacity(text.len() + 8);

@@ -8,6 +8,7 @@ use crate::record::{Content, Device, LocalUnit, PathFacts, PathKind, Record};
 use crate::resolve::{Index, LookAlikes, Near, Purpose, Resolution, Source, encode_link, unread_partition};
 use crate::table::{ByMount, Entry, Line, LineKind, Table, by_mount, encode, stumble};
 use crate::timespan::parse_timespan;
+use smallvec::SmallVec;
 
 /// What one entry asks the boot for, and what is known of it.
 #[derive(Debug, Clone)]
@@ -87,25 +88,26 @@ pub fn requests<'a>(record: &'a Record, index: &'a Index<'a>, table: &Table) -> 
             _ => entry,
         };
         let lost = swallowed || (strictly && refused);
-        Some(Request { lost, refused, ..request(record, index, entry) })
+        let mut request = request(record, index, entry);
+        (request.lost, request.refused) = (lost, refused);
+        Some(request)
     };
     table.lines().iter().filter_map(of_line).collect()
 }
 
 fn request<'a>(record: &'a Record, index: &'a Index<'a>, entry: Entry) -> Request<'a> {
-    let written = as_written(record, index, entry);
+    let mut written = as_written(record, index, entry);
     let local_unit = record.units.iter().flatten().find(|u| u.name == written.unit);
-    let switched_off = switched_off(record, &written.unit, local_unit);
+    (written.local_unit, written.switched_off) =
+        (local_unit, switched_off(record, &written.unit, local_unit));
     // What is tried is what the unit file says; who waits for it is what the
     // entry says (recorded).
     let table = local_unit.and_then(|unit| as_line(unit, &written.entry)).map(Table::parse);
-    match table.as_ref().and_then(|t| t.entries().pop()) {
-        Some(entry) => {
-            let Request { need, trial, .. } = as_written(record, index, entry);
-            Request { need, trial, local_unit, switched_off, ..written }
-        }
-        None => Request { local_unit, switched_off, ..written },
+    if let Some(entry) = table.as_ref().and_then(|t| t.entries().pop()) {
+        let Request { need, trial, .. } = as_written(record, index, entry);
+        (written.need, written.trial) = (need, trial);
     }
+    written
 }
 
 fn switched_off(record: &Record, name: &str, unit: Option<&LocalUnit>) -> Option<SwitchedOff> {
@@ -265,7 +267,7 @@ fn target(entry: &Entry, facts: Option<&PathFacts>) -> Option<String> {
         return None;
     }
     let canonical = facts.and_then(|f| f.canonical.as_deref());
-    Some(tidy(canonical.unwrap_or(&entry.target)))
+    Some(tidy(canonical.unwrap_or(&entry.target)).into_owned())
 }
 
 impl<'a> Request<'a> {
@@ -336,16 +338,16 @@ impl<'a> Request<'a> {
 
     /// The paths whose mounts have to be there first: the target's own
     /// folder, a bind source, a swap file, `x-systemd.requires-mounts-for=`.
-    pub fn lies_under(&self) -> Vec<String> {
-        let mut paths: Vec<String> = Vec::new();
+    pub fn lies_under(&self) -> SmallVec<[&str; 4]> {
+        let mut paths = SmallVec::new();
         if let Some(target) = &self.target {
-            paths.extend(target.rsplit_once('/').map(|(parent, _)| parent.to_owned()));
+            paths.extend(target.rsplit_once('/').map(|(parent, _)| parent));
         }
         if let (Source::Path(path), true) = (&self.source, self.entry.is_bind() || self.entry.is_swap()) {
-            paths.push(path.clone());
+            paths.push(path.as_str());
         }
         let named = self.entry.options.iter().filter(|o| o.name == "x-systemd.requires-mounts-for");
-        paths.extend(named.filter_map(|o| o.value.clone()));
+        paths.extend(named.filter_map(|o| o.value.as_deref()));
         paths
     }
 }
@@ -366,7 +368,7 @@ mod tests {
         assert!(all[0].nofail && all[0].noauto && !all[0].network);
         assert!(all[1].network && all[1].automount);
         assert_eq!(all[2].target, None);
-        assert_eq!(all[3].lies_under(), ["/a/swap"]);
+        assert_eq!(all[3].lies_under().as_slice(), ["/a/swap"]);
         assert_eq!(all[0].path, "/dev/disk/by-label/a");
     }
 }

@@ -59,10 +59,11 @@ pub(super) fn mounted_type<'a>(entry: &'a Entry, content: Option<&'a Content>) -
         return "none";
     }
     let held = content.and_then(|c| c.fstype.as_deref());
-    match entry.types().collect::<Vec<_>>().as_slice() {
-        [] | ["auto"] => held.unwrap_or("auto"),
-        [one] => one,
-        several => several.iter().find(|t| Some(**t) == held).unwrap_or(&several[0]),
+    let mut types = entry.types();
+    match (types.next(), types.next()) {
+        (None, _) | (Some("auto"), None) => held.unwrap_or("auto"),
+        (Some(only), None) => only,
+        (Some(first), Some(_)) => entry.types().find(|t| Some(*t) == held).unwrap_or(first),
     }
 }
 
@@ -145,21 +146,21 @@ fn check_objection(record: &Record, entry: &Entry, content: &Content) -> Option<
 /// Why a device with this content cannot be mounted with the entry's type;
 /// `None` when it can, or when that cannot be told.
 pub fn type_objection(entry: &Entry, content: &Content) -> Option<String> {
-    let types: Vec<&str> = entry.types().collect();
     let held = content.fstype.as_deref();
     match content.kind {
         ContentKind::Unknown | ContentKind::Ambiguous => None,
         ContentKind::Empty if entry.has("x-systemd.makefs") => None,
         ContentKind::Empty => Some("the device holds nothing: it was never formatted".to_owned()),
         ContentKind::Swap => Some("the device holds swap, which is not mounted".to_owned()),
-        ContentKind::PoolMember if types.contains(&"zfs") => None,
+        ContentKind::PoolMember if entry.types().any(|t| t == "zfs") => None,
         ContentKind::Journal => Some("the device holds another file system's journal".to_owned()),
         other if other.is_member() => {
             Some(format!("the device holds {}, not a file system", content.words()))
         }
         _ => {
             let held = held?;
-            let any = types.is_empty() || types.iter().any(|t| *t == "auto" || type_takes(t, held));
+            let mut types = entry.types().peekable();
+            let any = types.peek().is_none() || types.any(|t| t == "auto" || type_takes(t, held));
             (!any).then(|| format!("the table says {}, the device holds {held}", entry.fstype))
         }
     }
@@ -186,7 +187,7 @@ fn type_takes(wanted: &str, held: &str) -> bool {
 fn support_objection(record: &Record, entry: &Entry, content: Option<&Content>) -> Option<(Cause, String)> {
     let helpers = record.programs.as_ref().map(|p| p.mount_helpers.as_slice());
     let helped = |t: &str| helpers.is_some_and(|all| all.iter().any(|h| h == t || h == base(t)));
-    let types: Vec<&str> = entry.types().collect();
+    let types: smallvec::SmallVec<[&str; 4]> = entry.types().collect();
     if types.is_empty() || entry.is_bind() || types.iter().any(|t| matches!(*t, "auto" | "none")) {
         return feature_objection(record, content);
     }

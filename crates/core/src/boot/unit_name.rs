@@ -56,6 +56,19 @@ pub(super) fn check_unit(path: &str) -> String {
     named("systemd-fsck@", path, ".service")
 }
 
+/// The path that a name stands for: `srv-tide\x20log` → `/srv/tide log`.
+pub(super) fn path_of(escaped: &str) -> String {
+    let mut path = vec![b'/'];
+    let mut rest = escaped.as_bytes();
+    while let [byte, tail @ ..] = rest {
+        let hex = rest.strip_prefix(b"\\x").and_then(|r| std::str::from_utf8(r.get(..2)?).ok());
+        let value = hex.and_then(|hex| u8::from_str_radix(hex, 16).ok());
+        path.push(value.unwrap_or(if *byte == b'-' { b'/' } else { *byte }));
+        rest = if value.is_some() { &rest[4..] } else { tail };
+    }
+    String::from_utf8_lossy(&path).into_owned()
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -74,6 +87,7 @@ mod tests {
         ] {
             assert_eq!(mount_unit(path), unit);
         }
+        assert_eq!(path_of("srv-tide\\x20log"), "/srv/tide log");
         let link = format!("/dev/disk/by-partlabel/{}", encode_link("spare swap"));
         assert_eq!(swap_unit(&link), "dev-disk-by\\x2dpartlabel-spare\\x5cx20swap.swap");
     }

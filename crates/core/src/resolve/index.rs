@@ -11,7 +11,8 @@ const NEAR: usize = 2;
 pub struct Index<'a> {
     devices: &'a [Device],
     paths: Map<&'a str, usize>,
-    tags: Map<(Tag, String), Vec<usize>>,
+    /// For each tag, in the order of [`Tag::ALL`].
+    tags: [Map<String, Vec<usize>>; 4],
     facts: Map<&'a str, &'a PathFacts>,
     devices_known: bool,
     links_complete: bool,
@@ -67,14 +68,14 @@ impl<'a> Index<'a> {
     pub fn new(record: &'a Record) -> Self {
         let devices = record.devices();
         let mut paths = Map::default();
-        let mut tags: Map<(Tag, String), Vec<usize>> = Map::default();
+        let mut tags: [Map<String, Vec<usize>>; 4] = Default::default();
         for (i, device) in devices.iter().enumerate() {
             paths.insert(device.path.as_str(), i);
             for link in device.links.iter().flatten() {
                 paths.insert(link.as_str(), i);
             }
             for (tag, value) in tags_of(device) {
-                let answering = tags.entry((tag, value)).or_default();
+                let answering = tags[tag as usize].entry(value).or_default();
                 if !answering.contains(&i) {
                     answering.push(i);
                 }
@@ -131,7 +132,7 @@ impl<'a> Index<'a> {
     }
 
     fn tag(&self, tag: Tag, value: &str, purpose: Purpose<'_>) -> Resolution<'a> {
-        if let Some(found) = self.tags.get(&(tag, value.to_owned())) {
+        if let Some(found) = self.tags[tag as usize].get(value) {
             return Resolution::Found(found.iter().map(|&i| &self.devices[i]).collect());
         }
         let known = match tag {
@@ -172,15 +173,17 @@ impl<'a> Index<'a> {
         // In a short name two edits leave nothing of it.
         let limit = NEAR.min(folded.chars().count().saturating_sub(1) / 2);
         let mut near: Vec<(usize, Tag, &str, usize)> = Vec::new();
-        for ((other_tag, other), answering) in &self.tags {
-            let distance = match *other_tag == tag {
+        let all =
+            Tag::ALL.into_iter().flat_map(|t| self.tags[t as usize].iter().map(move |(v, a)| (t, v, a)));
+        for (other_tag, other, answering) in all {
+            let distance = match other_tag == tag {
                 true if !may_be_near(&folded, other, limit) => continue,
                 true => strsim::osa_distance(&folded, &other.to_ascii_lowercase()),
                 false if folded.eq_ignore_ascii_case(other) => 0,
                 false => continue,
             };
             if distance <= limit {
-                near.extend(answering.iter().map(|&i| (distance, *other_tag, other.as_str(), i)));
+                near.extend(answering.iter().map(|&i| (distance, other_tag, other.as_str(), i)));
             }
         }
         near.sort();

@@ -72,7 +72,7 @@ fn fits(exception: &Exception, host: &str, finding: &Finding) -> bool {
 }
 
 fn target_of(target: &str, fstype: &str) -> String {
-    if fstype == "swap" { "swap".to_owned() } else { tidy(target) }
+    if fstype == "swap" { "swap".to_owned() } else { tidy(target).into_owned() }
 }
 
 /// The findings about the policy's own exceptions: those that have ended, and

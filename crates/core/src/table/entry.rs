@@ -2,6 +2,7 @@ use super::MountLine;
 use super::line::{Line, LineKind, Span, fields};
 use super::{Table, decode};
 use serde::Serialize;
+use std::borrow::Cow;
 
 /// The six fields of an entry.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize)]
@@ -70,13 +71,14 @@ impl Entry {
             return None;
         }
         let text = |n: usize| fields.get(n).map(|&span| decoded(table.slice(span))).unwrap_or_default();
+        let owned = |n: usize| text(n).into_owned();
         let options = fields.get(3).map(|&span| options(table, span)).unwrap_or_default();
         let (dump, pass) = numbers(&text(4), &text(5));
         Some(Entry {
             line: line.number,
-            source: text(0),
-            target: text(1),
-            fstype: text(2),
+            source: owned(0),
+            target: owned(1),
+            fstype: owned(2),
             options,
             dump,
             pass,
@@ -152,20 +154,19 @@ fn options(table: &Table, span: Span) -> Vec<OptionItem> {
 }
 
 fn option(table: &Table, span: Span) -> OptionItem {
-    let mut name = decoded(table.slice(span));
-    let value = name.find('=').map(|at| {
-        let value = name[at + 1..].to_owned();
-        name.truncate(at);
-        value
-    });
+    let text = decoded(table.slice(span));
+    let (name, value) = match text.split_once('=') {
+        Some((name, value)) => (name.to_owned(), Some(value.to_owned())),
+        None => (text.into_owned(), None),
+    };
     OptionItem { name, value, span }
 }
 
 /// A field as text, with its escapes decoded.
-fn decoded(raw: &[u8]) -> String {
+fn decoded(raw: &[u8]) -> Cow<'_, str> {
     match raw.contains(&b'\\') {
-        true => String::from_utf8_lossy(&decode(raw)).into_owned(),
-        false => String::from_utf8_lossy(raw).into_owned(),
+        true => Cow::Owned(String::from_utf8_lossy(&decode(raw)).into_owned()),
+        false => String::from_utf8_lossy(raw),
     }
 }
 

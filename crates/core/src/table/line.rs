@@ -77,7 +77,7 @@ fn kind(text: &[u8]) -> LineKind {
 /// The fields of a line: runs of anything but blanks and tabs, as the C
 /// library's reader splits them.
 pub(super) fn fields(table: &Table, line: &Line) -> Vec<Span> {
-    let mut fields = Vec::new();
+    let mut fields = Vec::with_capacity(6);
     let mut start = None;
     let text = read(table.slice(line.text));
     for (i, &byte) in text.iter().enumerate() {

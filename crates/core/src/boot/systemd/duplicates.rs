@@ -37,7 +37,7 @@ pub(super) struct PassedOver {
 /// Why no unit is made for each request: its target is no path, or an earlier
 /// line asks for the same place or the same swap.
 pub(super) fn passed_over<'r>(requests: &'r [Request<'_>]) -> Vec<Option<PassedOver>> {
-    let mut first: Map<String, (usize, &str)> = Map::default();
+    let mut first: Map<(bool, &str), (usize, &str)> = Map::default();
     let reason = |request: &'r Request<'_>| {
         if request.lost && request.refused {
             return Some(because(
@@ -52,8 +52,8 @@ pub(super) fn passed_over<'r>(requests: &'r [Request<'_>]) -> Vec<Option<PassedO
             ));
         }
         let (key, what) = match &request.target {
-            Some(target) => (target.clone(), visible(target).into_owned()),
-            None if request.entry.is_swap() => (format!("swap {}", request.path.as_str()), String::new()),
+            Some(target) => ((false, target.as_str()), visible(target)),
+            None if request.entry.is_swap() => ((true, request.path.as_str()), "".into()),
             None => {
                 let why = "its target is no path; the init system passes the line over";
                 return Some(because(why.to_owned(), false));

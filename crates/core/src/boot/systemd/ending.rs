@@ -126,7 +126,8 @@ pub(super) fn verdict(
 
 /// What happens, in order.
 pub(super) fn events(entries: &[EntryForecast], outcome: Outcome, stall: Option<f64>) -> Vec<Event> {
-    let mut events: Vec<Event> = entries.iter().flat_map(of_entry).collect();
+    let mut events = Vec::with_capacity(entries.len() + 2);
+    entries.iter().for_each(|entry| add_events(entry, &mut events));
     let ending = match outcome {
         Outcome::Emergency => Some("emergency mode"),
         Outcome::Up | Outcome::Partial => Some("login"),
@@ -140,17 +141,18 @@ pub(super) fn events(entries: &[EntryForecast], outcome: Outcome, stall: Option<
     events
 }
 
-fn of_entry(entry: &EntryForecast) -> Vec<Event> {
+fn add_events(entry: &EntryForecast, events: &mut Vec<Event>) {
     let unit = entry.unit.as_ref().unwrap_or(&entry.target);
     let event = |at_s: f64, what: String| Event { at_s, unit: unit.clone(), what };
     match (entry.state, entry.stall_s) {
         (EntryState::TimedOut, at) => {
-            let waits = event(0.0, format!("waits for {}", entry.source));
-            let gives_up = at.map(|at| event(at, "gives up: its device has not come".to_owned()));
-            [waits].into_iter().chain(gives_up).collect()
+            events.push(event(0.0, format!("waits for {}", entry.source)));
+            events.extend(at.map(|at| event(at, "gives up: its device has not come".to_owned())));
         }
-        (EntryState::Unknown, at) => vec![event(at.unwrap_or(0.0), format!("not known: {}", entry.why))],
-        (EntryState::Manual | EntryState::Ignored, _) | (_, None) => Vec::new(),
-        (state, Some(at)) => vec![event(at, state.words().to_owned())],
+        (EntryState::Unknown, at) => {
+            events.push(event(at.unwrap_or(0.0), format!("not known: {}", entry.why)));
+        }
+        (EntryState::Manual | EntryState::Ignored, _) | (_, None) => {}
+        (state, Some(at)) => events.push(event(at, state.words().to_owned())),
     }
 }

@@ -3,13 +3,12 @@
 //! (bootup(7)).
 
 use super::super::request::{Need, Request};
-use super::super::unit_name::{check_unit, device_unit};
-use super::generator::checked;
-use super::units::{Tie, Units};
+use super::generator::{checked, generate};
+use super::names::{Name, Names};
+use super::units::{Draft, DropIn, Sink, Tie};
 use super::version::Version;
 use crate::map::Map;
 use crate::path::{folders_above, tidy};
-use std::borrow::Cow;
 
 /// What a node stands for.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -60,7 +59,7 @@ pub(super) struct Graph<'a> {
     pub nodes: Vec<Node>,
     /// The node of each request that has a unit.
     pub of_request: Vec<Option<usize>>,
-    ids: Map<Cow<'a, str>, usize>,
+    names: Names<'a>,
     /// The mounts by their targets.
     targets: Map<&'a str, usize>,
     /// Whether any unit is switched off.
@@ -95,69 +94,64 @@ pub(super) const LOGIN: &str = "systemd-user-sessions.service";
 
 impl<'a> Graph<'a> {
     /// The graph of a table's units.
-    pub fn new(requests: &'a [Request<'_>], used: &[bool], units: &'a Units, world: &World<'_>) -> Self {
+    pub fn new(requests: &'a [Request<'_>], used: &[bool], world: &World<'_>) -> Self {
         let mut graph = Graph {
-            nodes: Vec::new(),
+            nodes: Vec::with_capacity(requests.len() * 3 + SKELETON.len()),
             of_request: vec![None; requests.len()],
-            ids: Map::default(),
+            names: Names::for_entries(requests.len()),
             targets: Map::default(),
             any_masked: false,
         };
         for (n, request) in requests.iter().enumerate().filter(|(n, _)| used[*n]) {
             match request.switched_off.is_some() {
                 true => {
-                    let id = graph.id(request.unit.as_str());
+                    let id = graph.id(Name::Unit(&request.unit));
                     graph.nodes[id].role = Role::Masked(n);
                     graph.any_masked = true;
                 }
                 false => graph.add_request(n, request, world),
             }
         }
-        for unit in &units.units {
-            let id = graph.id(unit.name.as_str());
-            if unit.name.ends_with(".automount") {
-                graph.nodes[id].role = Role::Automount;
-            }
-            for (tie, other) in &unit.ties {
-                graph.tie(id, *tie, other);
-            }
-        }
-        for link in &units.links {
-            // Checks and services of the generator have no say but these.
-            if link.unit.ends_with(".service") {
-                continue;
-            }
-            let (by, unit) = (graph.id(link.by.as_ref()), graph.id(link.unit.as_str()));
-            graph.start(by, link.tie, unit);
-        }
+        let entries = requests.iter().zip(used).filter(|(_, used)| **used).map(|(request, _)| request);
+        generate(entries, world.version, world.has_checker, &mut graph);
         graph.add_orders(requests, world.version);
         for (unit, tie, other) in SKELETON {
-            let id = graph.id(unit);
+            let id = graph.id(Name::Unit(unit));
             graph.tie(id, tie, other);
         }
         graph
     }
 
     /// The node of this name, made when it is new.
-    pub fn id(&mut self, name: impl Into<Cow<'a, str>>) -> usize {
-        let name = name.into();
-        if let Some(id) = self.ids.get(name.as_ref()) {
-            return *id;
-        }
+    pub fn id(&mut self, name: Name<'_>) -> usize {
+        self.names.get(name).unwrap_or_else(|| {
+            self.names.insert(name, self.nodes.len());
+            self.add_node()
+        })
+    }
+
+    /// The same for a name that outlives the boot.
+    fn lasting_id(&mut self, name: Name<'a>) -> usize {
+        self.names.get(name).unwrap_or_else(|| {
+            self.names.insert_lasting(name, self.nodes.len());
+            self.add_node()
+        })
+    }
+
+    fn add_node(&mut self) -> usize {
         let empty = Node { role: Role::Point, requires: Ids::new(), wants: Ids::new(), after: Ids::new() };
         self.nodes.push(empty);
-        self.ids.insert(name, self.nodes.len() - 1);
         self.nodes.len() - 1
     }
 
     /// The node of this name, if there is one.
     pub fn find(&self, name: &str) -> Option<usize> {
-        self.ids.get(name).copied()
+        self.names.get(Name::Unit(name))
     }
 
     fn add_request(&mut self, n: usize, request: &'a Request<'_>, world: &World<'_>) {
         let Some(name) = super::settle::unit(request) else { return };
-        let id = self.id(name);
+        let id = self.lasting_id(Name::Unit(name));
         self.nodes[id].role = Role::Entry(n);
         self.of_request[n] = Some(id);
         if let Some(target) = &request.target {
@@ -169,7 +163,7 @@ impl<'a> Graph<'a> {
         if request.is_root() || !path.starts_with("/dev/") {
             return;
         }
-        let device = self.id(device_unit(path));
+        let device = self.lasting_id(Name::Device(path));
         let limit = match request.device_limit() {
             Some(limit) => limit,
             None => Some(world.device_timeout),
@@ -182,7 +176,7 @@ impl<'a> Graph<'a> {
         self.start(id, Tie::Requires, device);
         self.nodes[id].after.push(device);
         if let Some(tie) = checked(request, world.has_checker).filter(|_| !request.entry.is_swap()) {
-            let check = self.id(check_unit(path));
+            let check = self.lasting_id(Name::Check(path));
             self.start(id, tie, check);
             self.nodes[id].after.push(check);
             self.nodes[check].role = Role::Check(n);
@@ -195,7 +189,7 @@ impl<'a> Graph<'a> {
     fn add_devices_asked_for(&mut self, request: &'a Request<'_>, world: &World<'_>) {
         let asked = request.entry.options.iter().filter(|o| o.name == "x-systemd.requires");
         for path in asked.filter_map(|o| o.value.as_deref()).filter(|v| v.starts_with("/dev/")) {
-            let device = self.id(device_unit(path));
+            let device = self.lasting_id(Name::Device(path));
             if self.nodes[device].role == Role::Point && (world.lost)(path) {
                 self.nodes[device].role = Role::Device { lost: Some(Some(world.device_timeout)) };
             }
@@ -208,38 +202,39 @@ impl<'a> Graph<'a> {
         for (n, request) in requests.iter().enumerate() {
             let Some(id) = self.of_request[n] else { continue };
             for path in request.lies_under() {
-                self.mounts_for(id, Tie::RequiresMountsFor, &path);
+                self.mounts_for(id, Tie::RequiresMountsFor, path);
             }
             if request.entry.is_swap() {
-                let target = self.id("swap.target");
+                let target = self.id(Name::Unit("swap.target"));
                 self.nodes[target].after.push(id);
             } else if !version.writes_order() && !request.nofail && !request.is_root() {
-                let target = self.id(if request.network { "remote-fs.target" } else { "local-fs.target" });
+                let whole = if request.network { "remote-fs.target" } else { "local-fs.target" };
+                let target = self.id(Name::Unit(whole));
                 self.nodes[target].after.push(id);
             }
             if request.network && !request.entry.is_swap() {
-                let network = self.id("network-online.target");
+                let network = self.id(Name::Unit("network-online.target"));
                 self.start(id, Tie::Wants, network);
                 self.nodes[id].after.push(network);
             }
         }
     }
 
-    fn tie(&mut self, id: usize, tie: Tie, other: &'a str) {
+    fn tie(&mut self, id: usize, tie: Tie, other: &str) {
         match tie {
             Tie::RequiresMountsFor | Tie::WantsMountsFor => self.mounts_for(id, tie, other),
             // Units that nobody knows have no say (recorded).
             Tie::After => {
-                let other = self.id(other);
+                let other = self.id(Name::Unit(other));
                 self.nodes[id].after.push(other);
             }
             Tie::Before => {
-                let other = self.id(other);
+                let other = self.id(Name::Unit(other));
                 self.nodes[other].after.push(id);
             }
             Tie::Conflicts => {}
             Tie::Requires | Tie::Wants => {
-                let other = self.id(other);
+                let other = self.id(Name::Unit(other));
                 self.start(id, tie, other);
             }
         }
@@ -249,7 +244,7 @@ impl<'a> Graph<'a> {
     fn mounts_for(&mut self, id: usize, tie: Tie, path: &str) {
         let tie = if tie == Tie::RequiresMountsFor { Tie::Requires } else { Tie::Wants };
         let path = tidy(path);
-        for folder in std::iter::once(path.as_str()).chain(folders_above(&path)) {
+        for folder in std::iter::once(path.as_ref()).chain(folders_above(&path)) {
             if let Some(mount) = self.targets.get(folder).copied().filter(|mount| *mount != id) {
                 self.start(id, tie, mount);
                 self.nodes[id].after.push(mount);
@@ -323,4 +318,28 @@ impl<'a> Graph<'a> {
         }
         seen
     }
+}
+
+impl Sink for Graph<'_> {
+    const WHOLE: bool = false;
+
+    fn unit(&mut self, unit: Draft<'_>) {
+        let id = self.id(Name::Unit(unit.name));
+        if unit.name.ends_with(".automount") {
+            self.nodes[id].role = Role::Automount;
+        }
+        for (tie, other) in &unit.ties {
+            self.tie(id, *tie, other);
+        }
+    }
+
+    fn link(&mut self, by: &str, tie: Tie, unit: &str) {
+        // Checks and services of the generator have no say but those above.
+        if !unit.ends_with(".service") {
+            let (by, unit) = (self.id(Name::Unit(by)), self.id(Name::Unit(unit)));
+            self.start(by, tie, unit);
+        }
+    }
+
+    fn drop_in(&mut self, _: DropIn) {}
 }

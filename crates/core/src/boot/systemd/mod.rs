@@ -9,6 +9,7 @@ mod duplicates;
 mod ending;
 mod generator;
 mod graph;
+mod names;
 mod settle;
 mod simulate;
 mod swap_units;
@@ -34,12 +35,13 @@ const DEVICE_TIMEOUT_S: f64 = 90.0;
 
 /// The units that the generator makes of a table.
 pub fn units(record: &Record, requests: &[Request<'_>]) -> Units {
-    made(record, requests, &passed_over(requests), true)
-}
-
-fn made(record: &Record, requests: &[Request<'_>], passed: &[Option<PassedOver>], whole: bool) -> Units {
+    let passed = passed_over(requests);
     let used = requests.iter().zip(passed).filter(|(_, p)| p.is_none()).map(|(r, _)| r);
-    generator::generate(used, Version::of(record), &generator::checkers(record), whole)
+    let mut made = Units::default();
+    generator::generate(used, Version::of(record), &generator::checkers(record), &mut made);
+    made.links.sort();
+    made.links.dedup();
+    made
 }
 
 pub(super) fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) -> Forecast {
@@ -50,7 +52,6 @@ pub(super) fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'
             *passed = Some(PassedOver { why: why.to_owned(), repeats: false });
         }
     }
-    let units = made(record, requests, &passed, false);
     let used: Vec<bool> = passed.iter().map(Option::is_none).collect();
     let world = World {
         version: Version::of(record),
@@ -58,7 +59,7 @@ pub(super) fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'
         has_checker: &generator::checkers(record),
         lost: &|path| matches!(index.resolve(&Source::parse(path)), Resolution::Absent),
     };
-    let mut graph = Graph::new(requests, &used, &units, &world);
+    let mut graph = Graph::new(requests, &used, &world);
     let lost_swaps = lost_swaps(record, index, requests);
     lost_swaps.iter().for_each(|lost| lost.add_to(&mut graph));
     let barred = graph.barred();

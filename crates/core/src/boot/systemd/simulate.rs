@@ -4,7 +4,7 @@
 
 use super::super::request::Request;
 use super::super::trial::{Cause, Trial};
-use super::graph::{Graph, Ids, Role};
+use super::graph::{Graph, Node, Role};
 use std::cmp::Reverse;
 use std::collections::BinaryHeap;
 
@@ -24,11 +24,14 @@ pub(super) fn simulate(graph: &Graph<'_>, requests: &[Request<'_>], started: &[b
     let mut play = Play::new(graph, requests, started);
     for id in (0..graph.nodes.len()).filter(|id| started[*id]) {
         if play.open[id] == 0 {
-            play.begin(id, 0.0);
+            play.ready.push(id);
+            play.begin(0.0);
         }
     }
     while let Some(Reverse((moment, id))) = play.clock.pop() {
-        play.settle(id, f64::from_bits(moment), false, None);
+        let now = f64::from_bits(moment);
+        play.end(id, now, false);
+        play.begin(now);
     }
     play.ends
 }
@@ -38,8 +41,8 @@ struct Play<'a> {
     requests: &'a [Request<'a>],
     started: &'a [bool],
     /// Who waits for each unit, and who requires it.
-    waiting: Vec<Ids>,
-    requiring: Vec<Ids>,
+    waiting: Reversed,
+    requiring: Reversed,
     /// For how many units each still waits.
     open: Vec<usize>,
     begun: Vec<bool>,
@@ -47,39 +50,42 @@ struct Play<'a> {
     ends: Vec<End>,
     /// When devices are given up; times as bits, which sort alike.
     clock: BinaryHeap<Reverse<(u64, usize)>>,
+    /// Units that can begin now.
+    ready: Vec<usize>,
+    /// Units that end now: whether they are there, and what they fell with.
+    ending: Vec<(usize, bool, Option<usize>)>,
 }
 
 impl<'a> Play<'a> {
     fn new(graph: &'a Graph<'a>, requests: &'a [Request<'a>], started: &'a [bool]) -> Self {
         let count = graph.nodes.len();
-        let (mut waiting, mut requiring) = (vec![Ids::new(); count], vec![Ids::new(); count]);
-        let mut open = vec![0; count];
-        for (id, node) in graph.nodes.iter().enumerate().filter(|(id, _)| started[*id]) {
-            for &other in node.after.iter().filter(|o| started[**o] && **o != id) {
-                waiting[other].push(id);
-                open[id] += 1;
-            }
-            node.requires.iter().for_each(|&other| requiring[other].push(id));
-        }
-        let (begun, done, ends) = (vec![false; count], vec![false; count], vec![End::default(); count]);
+        let waiting = Reversed::of(graph, started, |id, node| {
+            node.after.iter().copied().filter(move |other| started[*other] && *other != id)
+        });
+        let requiring = Reversed::of(graph, started, |_, node| node.requires.iter().copied());
+        let waits = |id: usize| {
+            let after = &graph.nodes[id].after;
+            after.iter().filter(|other| started[**other] && **other != id).count()
+        };
         Play {
             graph,
             requests,
             started,
             waiting,
             requiring,
-            open,
-            begun,
-            done,
-            ends,
+            open: (0..count).map(waits).collect(),
+            begun: vec![false; count],
+            done: vec![false; count],
+            ends: vec![End::default(); count],
             clock: BinaryHeap::new(),
+            ready: Vec::new(),
+            ending: Vec::new(),
         }
     }
 
-    /// A unit starts: nothing it waits for is left.
-    fn begin(&mut self, id: usize, now: f64) {
-        let mut ready = vec![id];
-        while let Some(id) = ready.pop() {
+    /// Units start for which nothing they wait for is left.
+    fn begin(&mut self, now: f64) {
+        while let Some(id) = self.ready.pop() {
             if self.done[id] || std::mem::replace(&mut self.begun[id], true) {
                 continue;
             }
@@ -96,7 +102,7 @@ impl<'a> Play<'a> {
                 }
                 _ => true,
             };
-            ready.extend(self.end(id, now, there, None));
+            self.end(id, now, there);
         }
     }
 
@@ -107,33 +113,60 @@ impl<'a> Play<'a> {
         id.is_some_and(|id| self.graph.nodes[id].requires.iter().any(checks))
     }
 
-    fn settle(&mut self, id: usize, now: f64, there: bool, because: Option<usize>) {
-        for next in self.end(id, now, there, because) {
-            self.begin(next, now);
-        }
-    }
-
-    /// A unit ends; those that can begin now. What requires it and has not
-    /// begun falls with it at once.
-    fn end(&mut self, id: usize, now: f64, there: bool, because: Option<usize>) -> Vec<usize> {
-        let mut ready = Vec::new();
-        let mut ending = vec![(id, there, because)];
-        while let Some((id, there, because)) = ending.pop() {
+    /// A unit ends, and others can begin. What requires it and has not begun
+    /// falls with it at once.
+    fn end(&mut self, id: usize, now: f64, there: bool) {
+        self.ending.push((id, there, None));
+        while let Some((id, there, because)) = self.ending.pop() {
             if std::mem::replace(&mut self.done[id], true) {
                 continue;
             }
             self.ends[id] = End { at: Some(now), there, because };
             if !there {
-                let fallen = self.requiring[id].iter().filter(|o| !self.begun[**o] && self.started[**o]);
-                ending.extend(fallen.map(|o| (*o, false, Some(id))));
+                let fallen = self.requiring.of_unit(id).iter();
+                let fallen = fallen.filter(|other| !self.begun[**other] && self.started[**other]);
+                self.ending.extend(fallen.map(|other| (*other, false, Some(id))));
             }
-            for &next in &self.waiting[id] {
+            for &next in self.waiting.of_unit(id) {
                 self.open[next] -= 1;
                 if self.open[next] == 0 {
-                    ready.push(next);
+                    self.ready.push(next);
                 }
             }
         }
-        ready
+    }
+}
+
+/// Ties of units, looked at from their other end.
+struct Reversed {
+    /// Where the units tied to each begin in `all`.
+    starts: Vec<usize>,
+    all: Vec<usize>,
+}
+
+impl Reversed {
+    fn of<'g, I: Iterator<Item = usize>>(
+        graph: &'g Graph<'_>,
+        started: &[bool],
+        ties: impl Fn(usize, &'g Node) -> I,
+    ) -> Self {
+        let pairs = || {
+            let nodes = graph.nodes.iter().enumerate().filter(|(id, _)| started[*id]);
+            nodes.flat_map(|(id, node)| ties(id, node).map(move |other| (id, other)))
+        };
+        let mut starts = vec![0; graph.nodes.len() + 1];
+        pairs().for_each(|(_, other)| starts[other + 1] += 1);
+        (1..starts.len()).for_each(|n| starts[n] += starts[n - 1]);
+        let mut all = vec![0; starts.last().copied().unwrap_or_default()];
+        let mut next = starts.clone();
+        for (id, other) in pairs() {
+            all[next[other]] = id;
+            next[other] += 1;
+        }
+        Reversed { starts, all }
+    }
+
+    fn of_unit(&self, id: usize) -> &[usize] {
+        &self.all[self.starts[id]..self.starts[id + 1]]
     }
 }

@@ -4,8 +4,8 @@
 
 use super::super::forecast::Event;
 use super::super::request::Request;
-use super::super::unit_name::device_unit;
 use super::graph::{Graph, Role};
+use super::names::Name;
 use crate::record::{InitKind, LocalUnit, Record};
 use crate::resolve::{Index, Resolution, Source, encode_link};
 use crate::size::seconds;
@@ -54,11 +54,11 @@ impl LostSwap<'_> {
             Source::Tag(tag, value) => ["/dev/disk/", tag.folder(), "/", &encode_link(&value)].concat(),
             _ => self.source.to_owned(),
         };
-        let device = graph.id(device_unit(&path));
+        let device = graph.id(Name::Device(&path));
         if graph.nodes[device].role == Role::Point {
             graph.nodes[device].role = Role::Device { lost: Some(Some(self.stall_s)) };
         }
-        let (unit, target) = (graph.id(self.unit.name.clone()), graph.id("swap.target"));
+        let (unit, target) = (graph.id(Name::Unit(&self.unit.name)), graph.id(Name::Unit("swap.target")));
         graph.nodes[unit].requires.push(device);
         graph.nodes[unit].after.push(device);
         graph.nodes[target].wants.push(unit);

@@ -1,6 +1,7 @@
 //! Units and what ties them together, as the generator writes them.
 
 use serde::Serialize;
+use smallvec::SmallVec;
 use std::borrow::Cow;
 
 /// A tie from one unit to another; systemd.unit(5) has their meaning.
@@ -52,13 +53,59 @@ pub struct Unit {
     pub limits: Vec<(&'static str, String)>,
 }
 
+/// A unit in the making.
+pub(super) struct Draft<'r> {
+    pub name: &'r str,
+    pub line: usize,
+    pub ties: SmallVec<[(Tie, Cow<'r, str>); 2]>,
+    pub limits: Vec<(&'static str, String)>,
+}
+
+impl<'r> Draft<'r> {
+    pub fn new(name: &'r str, line: usize) -> Self {
+        Draft { name, line, ties: SmallVec::new(), limits: Vec::new() }
+    }
+
+    pub fn tie(&mut self, tie: Tie, other: impl Into<Cow<'r, str>>) -> &mut Self {
+        self.ties.push((tie, other.into()));
+        self
+    }
+}
+
+/// What takes the units that the generator makes.
+pub(super) trait Sink {
+    /// Whether checks, time limits and services are asked for too.
+    const WHOLE: bool;
+    fn unit(&mut self, unit: Draft<'_>);
+    fn link(&mut self, by: &str, tie: Tie, unit: &str);
+    fn drop_in(&mut self, drop_in: DropIn);
+}
+
+impl Sink for Units {
+    const WHOLE: bool = true;
+
+    fn unit(&mut self, unit: Draft<'_>) {
+        let Draft { name, line, ties, limits } = unit;
+        let ties = ties.into_iter().map(|(tie, other)| (tie, other.into_owned())).collect();
+        self.units.push(Unit { name: name.to_owned(), line, ties, limits });
+    }
+
+    fn link(&mut self, by: &str, tie: Tie, unit: &str) {
+        self.links.push(Link { by: by.to_owned(), tie, unit: unit.to_owned() });
+    }
+
+    fn drop_in(&mut self, drop_in: DropIn) {
+        self.drop_ins.push(drop_in);
+    }
+}
+
 /// A unit that another one starts: a link in its `.wants` or `.requires`
 /// folder.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Link {
     /// The unit that starts it.
-    pub by: Cow<'static, str>,
+    pub by: String,
     /// [`Tie::Requires`] or [`Tie::Wants`].
     pub tie: Tie,
     /// The unit that is started.

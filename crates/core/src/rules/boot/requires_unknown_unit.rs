@@ -34,7 +34,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             };
             let made = case.entry_at(&path).is_some()
                 || path == "/"
-                || units.iter().any(|u| u.target.as_deref() == Some(path.as_str()))
+                || units.iter().any(|u| u.target.as_deref() == Some(path.as_ref()))
                 || case.mount_at(&path).is_some();
             if made {
                 continue;

@@ -62,7 +62,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
 fn parent<'c, 'a>(case: &'c Case<'a>, request: &Request<'_>) -> Option<&'c Request<'a>> {
     let fate = case.fate(request).and_then(|f| f.because_of);
     let above = request.lies_under();
-    let folders = above.iter().flat_map(|p| [p.as_str()].into_iter().chain(folders_above(p)));
+    let folders = above.iter().flat_map(|p| [*p].into_iter().chain(folders_above(p)));
     let upper = |f: &str| case.entry_at(f).filter(|r| r.line() != request.line());
     let named = folders.filter(|f| *f != "/" && !f.is_empty()).find_map(upper);
     fate.and_then(|line| case.entry_on(line)).or(named)
