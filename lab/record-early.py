@@ -2,14 +2,15 @@
 """record-early.py LAB SCENARIOS.py OUT.jsonl [ID,...]: boots each scenario in the guest under LAB and records what came of it,
 what the initramfs said, and when. LAB holds root-early.img, initrd-uml-early and disks/. Needs root, user-mode-linux, cpio.
 
+record-early.py LAB SCRIPT.sh: runs that script in the guest, with the six disks of arrays and groups to write to.
+
 Every command line has panic=0: an initramfs that gives up then halts, where it would open a shell."""
 import concurrent.futures as cf, json, os, pathlib, re, runpy, subprocess, sys, tempfile, threading, time
 
-lab, scenarios, out = pathlib.Path(sys.argv[1]), sys.argv[2], sys.argv[3]
+lab, scenarios = pathlib.Path(sys.argv[1]), sys.argv[2]
+out = sys.argv[3] if len(sys.argv) > 3 else None
 only = sys.argv[4].split(',') if len(sys.argv) > 4 else None
 ROOT = 'UUID=5d0c1f0e-6a35-4b1c-9a55-0f6f1f1a0001'
-cases = [c for c in runpy.run_path(scenarios)['SCENARIOS'] if not only or c['id'] in only]
-done = {json.loads(line)['id'] for line in open(out)} if os.path.exists(out) else set()
 lock = threading.Lock()
 EARLY = re.compile(r'(?i)gave up|waiting for|alert|failed to mount|no init|requires a manual|halting|kernel panic|invalid argument|does not exist|begin:|mount:')
 
@@ -27,13 +28,13 @@ def initrd(case, work):
     (work / 'initrd').write_bytes((lab / 'initrd-uml-early').read_bytes() + archive)
 
 
-def boot(case):
+def boot(case, keep=False):
     with tempfile.TemporaryDirectory(prefix='boot-', dir=lab) as folder:
         work = pathlib.Path(folder)
         initrd(case, work)
         command = ['linux.uml', 'mem=640M', f'initrd={work}/initrd', f'root={case.get("root", ROOT)}', 'ro', 'panic=0', 'con=null',
                    'con0=fd:0,fd:1', f'report={work}', 'systemd.show_status=1', f'ubd0={work}/cow-a,{lab}/root-early.img']
-        command += [f'ubd{n}={work}/cow-{d},{lab}/disks/{d}.img' for n, d in enumerate(case['disks'], 1)]
+        command += [f'ubd{n}={"" if keep else f"{work}/cow-{d},"}{lab}/disks/{d}.img' for n, d in enumerate(case['disks'], 1)]
         command += case.get('cmdline', '').split()
         process = subprocess.Popen(command, stdin=subprocess.DEVNULL, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, start_new_session=True,
                                    env=dict(os.environ, HOME='/root', TMPDIR='/dev/shm'))
@@ -67,5 +68,20 @@ def one(case):
         print(case['id'], why, result['wall'], result['early'][-1:], flush=True)
 
 
-with cf.ThreadPoolExecutor(2) as pool:
-    list(pool.map(one, [c for c in cases if c['id'] not in done]))
+def run_script():
+    report = """#!/bin/sh
+out=$(sed -n 's/.*report=\\([^ ]*\\).*/\\1/p' /proc/cmdline); mkdir -p /run/report; mount -t hostfs -o "$out" none /run/report
+bash /usr/local/sbin/script >/run/report/report 2>&1; sync; systemctl poweroff --force --force
+"""
+    files = {'/usr/local/sbin/boot-report': report, '/usr/local/sbin/script': pathlib.Path(scenarios).read_text()}
+    made = boot(dict(fstab='', disks=('ra', 'rb', 'sa', 'sb', 'pa', 'pb'), files=files), keep=True)
+    print(*made['report'] if made['report'] != [''] else made['tail'], sep='\n')
+
+
+if scenarios.endswith('.sh'):
+    run_script()
+else:
+    cases = [c for c in runpy.run_path(scenarios)['SCENARIOS'] if not only or c['id'] in only]
+    done = {json.loads(line)['id'] for line in open(out)} if os.path.exists(out) else set()
+    with cf.ThreadPoolExecutor(2) as pool:
+        list(pool.map(one, [c for c in cases if c['id'] not in done]))
