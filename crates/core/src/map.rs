@@ -4,3 +4,8 @@
 
 /// A hash map.
 pub(crate) type Map<K, V> = std::collections::HashMap<K, V, ahash::RandomState>;
+
+/// A map with room for so many.
+pub(crate) fn map_of<K, V>(room: usize) -> Map<K, V> {
+    Map::with_capacity_and_hasher(room, ahash::RandomState::default())
+}

@@ -59,7 +59,7 @@ impl ResumeWait {
     /// The moment it begins, before the init system.
     pub(super) fn event(&self) -> Event {
         let what = format!("waits for {}, which no device answers to", visible(&self.name));
-        Event { at_s: -self.stall_s, unit: "initramfs".to_owned(), what }
+        Event { at_s: -self.stall_s, unit: "initramfs".to_owned(), what: what.into() }
     }
 
     /// What was assumed about it.

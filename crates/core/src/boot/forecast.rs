@@ -1,6 +1,7 @@
 use super::{Consequence, ResumeWait};
 use crate::size::seconds;
 use serde::Serialize;
+use std::borrow::Cow;
 
 /// The predicted boot.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -180,5 +181,5 @@ pub struct Event {
     /// The unit it is about; the target when the init system has no units.
     pub unit: String,
     /// What happens.
-    pub what: String,
+    pub what: Cow<'static, str>,
 }

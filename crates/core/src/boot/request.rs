@@ -1,6 +1,6 @@
 use super::early::unlocked_later;
 use super::systemd::version::Version;
-use super::trial::{Cause, Trial, mount, mounted_type, option_verdicts, swap};
+use super::trial::{Cause, Facts, Trial, mount, mounted_type, option_verdicts, swap};
 use super::unit_name::{mount_unit, swap_unit};
 use crate::options::Checked;
 use crate::path::tidy;
@@ -78,6 +78,7 @@ pub enum Need<'a> {
 /// What every entry of a table asks for.
 pub fn requests<'a>(record: &'a Record, index: &'a Index<'a>, table: &Table) -> Vec<Request<'a>> {
     let scripts = record.host.init.as_ref().is_some_and(|i| i.kind.is_scripts());
+    let known = Facts::of(record);
     let strictly = !scripts && Version::of(record).reads_by_mount();
     let of_line = |line: &Line| {
         let swallowed = !strictly && line.kind == LineKind::Lost;
@@ -88,15 +89,16 @@ pub fn requests<'a>(record: &'a Record, index: &'a Index<'a>, table: &Table) -> 
             _ => entry,
         };
         let lost = swallowed || (strictly && refused);
-        let mut request = request(record, index, entry);
+        let mut request = request(known, index, entry);
         (request.lost, request.refused) = (lost, refused);
         Some(request)
     };
     table.lines().iter().filter_map(of_line).collect()
 }
 
-fn request<'a>(record: &'a Record, index: &'a Index<'a>, entry: Entry) -> Request<'a> {
-    let mut written = as_written(record, index, entry);
+fn request<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Request<'a> {
+    let record = known.record;
+    let mut written = as_written(known, index, entry);
     let local_unit = record.units.iter().flatten().find(|u| u.name == written.unit);
     (written.local_unit, written.switched_off) =
         (local_unit, switched_off(record, &written.unit, local_unit));
@@ -104,7 +106,7 @@ fn request<'a>(record: &'a Record, index: &'a Index<'a>, entry: Entry) -> Reques
     // entry says (recorded).
     let table = local_unit.and_then(|unit| as_line(unit, &written.entry)).map(Table::parse);
     if let Some(entry) = table.as_ref().and_then(|t| t.entries().pop()) {
-        let Request { need, trial, .. } = as_written(record, index, entry);
+        let Request { need, trial, .. } = as_written(known, index, entry);
         (written.need, written.trial) = (need, trial);
     }
     written
@@ -138,7 +140,8 @@ fn as_line(unit: &LocalUnit, entry: &Entry) -> Option<Vec<u8>> {
     Some(fields.map(|f| encode(f.as_bytes())).join(&b' '))
 }
 
-fn as_written<'a>(record: &'a Record, index: &'a Index<'a>, entry: Entry) -> Request<'a> {
+fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Request<'a> {
+    let record = known.record;
     let source = Source::of(&entry);
     let facts = index.path(&entry.target);
     let target = target(&entry, facts);
@@ -164,12 +167,12 @@ fn as_written<'a>(record: &'a Record, index: &'a Index<'a>, entry: Entry) -> Req
         _ => None,
     };
     let swap_path = if let Source::Path(path) = &source { index.path(path) } else { None };
-    let options = option_verdicts(record, &entry, device.and_then(|d| d.content.as_ref()));
+    let options = option_verdicts(known, &entry, &source, device.and_then(|d| d.content.as_ref()));
     let trial = if entry.is_swap() {
         swap(record, &source, device, swap_path)
     } else {
         bind_trial(index, &entry, &source)
-            .unwrap_or_else(|| mount(record, &entry, &source, device, facts, &options))
+            .unwrap_or_else(|| mount(known, &entry, &source, device, facts, &options))
     };
     let path = waited_for(&source);
     Request {

@@ -43,12 +43,37 @@ pub enum Cause {
     Check,
 }
 
+/// What every trial on one host asks for, found out once.
+#[derive(Clone, Copy)]
+pub(super) struct Facts<'a> {
+    pub record: &'a Record,
+    kernel: Option<KernelVersion>,
+    program: Option<KernelVersion>,
+    scripts: bool,
+}
+
+impl<'a> Facts<'a> {
+    pub fn of(record: &'a Record) -> Self {
+        let version = |text: &Option<String>| text.as_deref().and_then(KernelVersion::parse);
+        Facts {
+            record,
+            kernel: version(&record.host.kernel),
+            program: version(&record.host.mount_program),
+            scripts: record.host.init.as_ref().is_some_and(|i| i.kind.is_scripts()),
+        }
+    }
+}
+
 /// The verdict on each option of an entry, by the type it will be mounted
 /// with: the one written, or for `auto` the one the device holds.
-pub(super) fn option_verdicts(record: &Record, entry: &Entry, content: Option<&Content>) -> Vec<Checked> {
-    let kernel = record.host.kernel.as_deref().and_then(KernelVersion::parse);
-    let program = record.host.mount_program.as_deref().and_then(KernelVersion::parse);
-    let from_file = entry.has("loop") || matches!(Source::of(entry), Source::Path(_));
+pub(super) fn option_verdicts(
+    facts: Facts<'_>,
+    entry: &Entry,
+    source: &Source,
+    content: Option<&Content>,
+) -> Vec<Checked> {
+    let Facts { record, kernel, program, .. } = facts;
+    let from_file = entry.has("loop") || matches!(source, Source::Path(_));
     let asked = Asked::new(mounted_type(entry, content), &entry.options, kernel);
     check(&Asked { program, content, from_file, accounts: record.accounts.as_ref(), ..asked })
 }
@@ -69,11 +94,11 @@ pub(super) fn mounted_type<'a>(entry: &'a Entry, content: Option<&'a Content>) -
 
 /// Tries a mount in thought.
 pub(super) fn mount(
-    record: &Record,
+    facts: Facts<'_>,
     entry: &Entry,
     source: &Source,
     device: Option<&Device>,
-    facts: Option<&PathFacts>,
+    target: Option<&PathFacts>,
     verdicts: &[Checked],
 ) -> Trial {
     let content = device.and_then(|d| d.content.as_ref());
@@ -83,7 +108,7 @@ pub(super) fn mount(
             format!("{name} is no name of a device that the boot understands"),
         );
     }
-    let unsupported = support_objection(record, entry, content);
+    let unsupported = support_objection(facts, entry, content);
     if let Some((Cause::NoSuchType, objection)) = unsupported {
         return Trial::Fails(Cause::NoSuchType, objection);
     }
@@ -96,7 +121,7 @@ pub(super) fn mount(
     if let Some((cause, objection)) = unsupported {
         return Trial::Fails(cause, objection);
     }
-    if let Some(objection) = content.and_then(|c| check_objection(record, entry, c)) {
+    if let Some(objection) = content.and_then(|c| check_objection(facts, entry, c)) {
         return Trial::Fails(Cause::Check, objection);
     }
     if let Some(refused) = verdicts.iter().find(|v| v.verdict == Verdict::Refused) {
@@ -106,7 +131,7 @@ pub(super) fn mount(
     if let Some(name) = content.and_then(|c| lost_subvolume(entry, c)) {
         return Trial::Fails(Cause::Subvolume, format!("the file system has no subvolume {name}"));
     }
-    match facts.map(|f| f.kind) {
+    match target.map(|f| f.kind) {
         Some(PathKind::File | PathKind::Other) if !entry.is_bind() => {
             Trial::Fails(Cause::Target, format!("{} is not a folder", entry.target))
         }
@@ -134,9 +159,8 @@ fn unknown(entry: &Entry, source: &Source, content: Option<&Content>) -> Option<
 /// into without asking, and a check that cannot mend them fails (recorded).
 /// The worse is taken, since what the check finds is not known. An entry with
 /// noauto is only checked by the script-driven init.
-fn check_objection(record: &Record, entry: &Entry, content: &Content) -> Option<String> {
-    let scripts = record.host.init.as_ref().is_some_and(|i| i.kind.is_scripts());
-    let asked = entry.pass > 0 && (scripts || !entry.switched("noauto", "auto"));
+fn check_objection(facts: Facts<'_>, entry: &Entry, content: &Content) -> Option<String> {
+    let asked = entry.pass > 0 && (facts.scripts || !entry.switched("noauto", "auto"));
     let fstype = content.fstype.as_deref()?;
     let checked = known(fstype).is_some_and(|t| t.checked);
     (asked && checked && content.state.as_deref() == Some("errors"))
@@ -184,12 +208,13 @@ fn type_takes(wanted: &str, held: &str) -> bool {
 
 /// Why the type cannot be mounted at all; `None` when it can, or when what
 /// the host supports is not fully known.
-fn support_objection(record: &Record, entry: &Entry, content: Option<&Content>) -> Option<(Cause, String)> {
+fn support_objection(facts: Facts<'_>, entry: &Entry, content: Option<&Content>) -> Option<(Cause, String)> {
+    let record = facts.record;
     let helpers = record.programs.as_ref().map(|p| p.mount_helpers.as_slice());
     let helped = |t: &str| helpers.is_some_and(|all| all.iter().any(|h| h == t || h == base(t)));
     let types: smallvec::SmallVec<[&str; 4]> = entry.types().collect();
     if types.is_empty() || entry.is_bind() || types.iter().any(|t| matches!(*t, "auto" | "none")) {
-        return feature_objection(record, content);
+        return feature_objection(facts, content);
     }
     if let [only] = types.as_slice()
         && known(only).is_some_and(FsType::needs_program)
@@ -201,9 +226,9 @@ fn support_objection(record: &Record, entry: &Entry, content: Option<&Content>) 
     let support = record.filesystems.as_ref();
     let mountable = |t: &&str| support.is_some_and(|s| s.of(t).is_some()) || helped(t);
     if types.iter().any(mountable) {
-        return feature_objection(record, content);
+        return feature_objection(facts, content);
     }
-    if let Some(why) = types.iter().find_map(|t| retired(record, t)) {
+    if let Some(why) = types.iter().find_map(|t| retired(facts, t)) {
         return Some((Cause::Retired, why));
     }
     let fully_known = support.is_some_and(|s| s.modules.is_some()) && helpers.is_some();
@@ -216,7 +241,7 @@ fn support_objection(record: &Record, entry: &Entry, content: Option<&Content>) 
         true => {
             Some((Cause::Support, format!("neither the kernel nor a helper knows the type {}", entry.fstype)))
         }
-        false => feature_objection(record, content),
+        false => feature_objection(facts, content),
     }
 }
 
@@ -226,16 +251,15 @@ fn base(fstype: &str) -> &str {
 }
 
 /// The kernel that dropped the type, if this one is later.
-fn retired(record: &Record, fstype: &str) -> Option<String> {
-    let kernel = KernelVersion::parse(record.host.kernel.as_deref()?)?;
+fn retired(facts: Facts<'_>, fstype: &str) -> Option<String> {
+    let kernel = facts.kernel?;
     let until = known(fstype)?.until.filter(|until| kernel >= *until)?;
     Some(format!("the kernel has no {fstype} any more since {until}"))
 }
 
 /// A feature of what the device holds that this kernel is too old for.
-fn feature_objection(record: &Record, content: Option<&Content>) -> Option<(Cause, String)> {
-    let kernel = KernelVersion::parse(record.host.kernel.as_deref()?)?;
-    let missing = missing_feature(content?, kernel)?;
+fn feature_objection(facts: Facts<'_>, content: Option<&Content>) -> Option<(Cause, String)> {
+    let missing = missing_feature(content?, facts.kernel?)?;
     let why = format!("it has the feature {}, which kernels take only since {}", missing.name, missing.since);
     Some((Cause::Feature, why))
 }

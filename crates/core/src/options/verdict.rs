@@ -3,6 +3,7 @@ use super::{KernelVersion, List, Opt, Spec, common, of_type, types};
 use crate::fstypes::known as known_type;
 use crate::record::{Accounts, Content};
 use crate::table::OptionItem;
+use smallvec::SmallVec;
 
 /// Near names are looked for in this many refused options of one list.
 const MAX_NEAR: usize = 20;
@@ -103,15 +104,16 @@ impl<'a> Asked<'a> {
 /// Swap is judged as swapon and the init system do: they refuse nothing they
 /// do not know.
 pub fn check(asked: &Asked<'_>) -> Vec<Checked> {
+    let kind = Kind::of(asked);
     let mut checked: Vec<Checked> =
-        asked.options.iter().enumerate().map(|(index, option)| one(asked, option, index)).collect();
+        asked.options.iter().enumerate().map(|(index, option)| one(asked, &kind, option, index)).collect();
     let refused = |c: &&mut Checked| c.verdict == Verdict::Refused && c.about == About::Name;
     for one in checked.iter_mut().filter(refused).take(MAX_NEAR) {
         one.near = near_names(asked.fstype, &asked.options[one.index].name, asked.kernel);
     }
     let sound = checked.iter().all(|c| c.verdict != Verdict::Refused);
     if sound
-        && let Some((index, why)) = whole(asked, &checked)
+        && let Some((index, why)) = whole(asked, &kind, &checked)
         && let Some(one) = checked.get_mut(index)
     {
         *one = Checked { index, verdict: Verdict::Refused, about: About::Others, why, near: Vec::new() };
@@ -119,38 +121,54 @@ pub fn check(asked: &Asked<'_>) -> Vec<Checked> {
     checked
 }
 
-/// What the whole list runs into, once each option is fine.
-fn whole(asked: &Asked<'_>, checked: &[Checked]) -> Option<(usize, String)> {
-    let verdicts: Vec<Verdict> = checked.iter().map(|c| c.verdict).collect();
-    let (kernel, content) = (asked.kernel?, asked.content);
-    let list = List { options: asked.options, verdicts: &verdicts, kernel, content, typical: asked.typical };
-    (of_type(asked.fstype)?.whole)(&list)
+/// What the list's type and the mount program say to every option alike.
+struct Kind {
+    spec: Option<&'static Spec>,
+    /// Whether the type has its options handed over one by one.
+    one_by_one: bool,
+    on_device: bool,
 }
 
-fn one(asked: &Asked<'_>, option: &OptionItem, index: usize) -> Checked {
-    let (verdict, about, why) = judge(asked, option);
+impl Kind {
+    fn of(asked: &Asked<'_>) -> Self {
+        let spec = of_type(asked.fstype);
+        let since = spec.and_then(|s| s.one_by_one);
+        Kind {
+            spec,
+            one_by_one: since.zip(asked.kernel).is_some_and(|(since, k)| k >= since),
+            on_device: known_type(asked.fstype).is_some_and(|t| t.is_on_device()),
+        }
+    }
+}
+
+/// What the whole list runs into, once each option is fine.
+fn whole(asked: &Asked<'_>, kind: &Kind, checked: &[Checked]) -> Option<(usize, String)> {
+    let verdicts: SmallVec<[Verdict; 8]> = checked.iter().map(|c| c.verdict).collect();
+    let (kernel, content) = (asked.kernel?, asked.content);
+    let list = List { options: asked.options, verdicts: &verdicts, kernel, content, typical: asked.typical };
+    (kind.spec?.whole)(&list)
+}
+
+fn one(asked: &Asked<'_>, kind: &Kind, option: &OptionItem, index: usize) -> Checked {
+    let (verdict, about, why) = judge(asked, kind, option);
     Checked { index, verdict, about, why, near: Vec::new() }
 }
 
-fn judge(asked: &Asked<'_>, option: &OptionItem) -> (Verdict, About, String) {
+fn judge(asked: &Asked<'_>, kind: &Kind, option: &OptionItem) -> (Verdict, About, String) {
     let (name, value) = (option.name.as_str(), option.value.as_deref());
-    let spec = of_type(asked.fstype);
     if asked.fstype == "swap" {
         return of_swap(name, value);
     }
-    let program = asked.program();
-    let one_by_one = spec.and_then(|s| s.one_by_one).zip(asked.kernel).is_some_and(|(since, k)| k >= since);
-    let on_device = known_type(asked.fstype).is_some_and(|t| t.is_on_device());
     let names = Names { accounts: asked.accounts, typical: asked.typical };
-    let taken = taken(name, value, program, one_by_one, on_device, names);
+    let taken = taken(name, value, asked.program(), kind.one_by_one, kind.on_device, names);
     let own = match taken {
         Taken::Refused(why) => return (Verdict::Refused, About::Value, why),
         // Some types read flags for themselves as well.
-        Taken::Here => return here(asked, name, value),
+        Taken::Here => return here(asked, kind, name, value),
         Taken::AsNumber => Some("0"),
         Taken::PassedOn => value,
     };
-    let Some(spec) = spec else {
+    let Some(spec) = kind.spec else {
         let why = format!("options of {} are not in the catalogue", asked.fstype);
         return (Verdict::Unknown, About::Name, why);
     };
@@ -170,8 +188,7 @@ fn judge(asked: &Asked<'_>, option: &OptionItem) -> (Verdict, About, String) {
 }
 
 /// Options that are dealt with before the file system sees them.
-fn here(asked: &Asked<'_>, name: &str, value: Option<&str>) -> (Verdict, About, String) {
-    let on_device = known_type(asked.fstype).is_some_and(|t| t.is_on_device());
+fn here(asked: &Asked<'_>, kind: &Kind, name: &str, value: Option<&str>) -> (Verdict, About, String) {
     let why = match name {
         "bind" | "rbind" if asked.fstype != "none" => "the source is no folder, which bind needs",
         "move" => "there is nothing mounted to move",
@@ -181,7 +198,7 @@ fn here(asked: &Asked<'_>, name: &str, value: Option<&str>) -> (Verdict, About, 
         "offset" if value.is_none_or(str::is_empty) && asked.new_program() => {
             return (Verdict::Accepted, About::Name, String::new());
         }
-        "offset" | "sizelimit" | "encryption" if on_device && !asked.from_file => {
+        "offset" | "sizelimit" | "encryption" if kind.on_device && !asked.from_file => {
             "it is for files that are mounted as if they were devices"
         }
         _ => return (Verdict::Accepted, About::Name, String::new()),

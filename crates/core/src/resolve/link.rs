@@ -1,5 +1,7 @@
 //! How the device manager spells values in the names under /dev/disk.
 
+use std::borrow::Cow;
+
 /// Names under /dev/disk spell unusual bytes as `\x20`.
 pub fn decode_link(name: &str) -> String {
     let mut out = Vec::with_capacity(name.len());
@@ -15,16 +17,20 @@ pub fn decode_link(name: &str) -> String {
 }
 
 /// A value in a name under /dev/disk: what is unusual becomes `\x20`.
-pub fn encode_link(value: &str) -> String {
+pub fn encode_link(value: &str) -> Cow<'_, str> {
+    let usual = |c: char| c.is_ascii_alphanumeric() || "#+-.:=@_".contains(c) || !c.is_ascii();
+    if value.chars().all(usual) {
+        return Cow::Borrowed(value);
+    }
     let mut out = String::with_capacity(value.len());
     for c in value.chars() {
-        if c.is_ascii_alphanumeric() || "#+-.:=@_".contains(c) || !c.is_ascii() {
+        if usual(c) {
             out.push(c);
         } else {
             out.push_str(&format!("\\x{:02x}", u32::from(c)));
         }
     }
-    out
+    Cow::Owned(out)
 }
 
 #[cfg(test)]

@@ -2,6 +2,7 @@ use super::MountLine;
 use super::line::{Line, LineKind, Span, fields};
 use super::{Table, decode};
 use serde::Serialize;
+use smallvec::SmallVec;
 use std::borrow::Cow;
 
 /// The six fields of an entry.
@@ -23,6 +24,9 @@ pub enum FieldName {
     Pass,
 }
 
+/// Where the fields of a line stand.
+pub type Fields = SmallVec<[Span; 6]>;
+
 /// One option of an entry's list, `name` or `name=value`.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct OptionItem {
@@ -43,7 +47,7 @@ pub struct Entry {
     /// Number of the line, from 1.
     pub line: usize,
     /// The spans of all fields on the line; there may be fewer or more than six.
-    pub fields: Vec<Span>,
+    pub fields: Fields,
     /// What is mounted.
     pub source: String,
     /// Where; `none` or `swap` for swap.
@@ -137,18 +141,19 @@ impl Entry {
 }
 
 fn options(table: &Table, span: Span) -> Vec<OptionItem> {
-    let mut items = Vec::new();
     let mut quoted = false;
+    let parts = table.slice(span).split(|byte| {
+        quoted ^= *byte == b'"';
+        *byte == b',' && !quoted
+    });
+    let mut items = Vec::new();
     let mut start = span.start;
-    for at in span.start..=span.end {
-        let byte = (at < span.end).then(|| table.bytes()[at]);
-        quoted ^= byte == Some(b'"');
-        if byte.is_none() || (byte == Some(b',') && !quoted) {
-            if at > start {
-                items.push(option(table, Span { start, end: at }));
-            }
-            start = at + 1;
+    for part in parts {
+        let end = start + part.len();
+        if end > start {
+            items.push(option(table, Span { start, end }));
         }
+        start = end + 1;
     }
     items
 }
@@ -164,9 +169,9 @@ fn option(table: &Table, span: Span) -> OptionItem {
 
 /// A field as text, with its escapes decoded.
 fn decoded(raw: &[u8]) -> Cow<'_, str> {
-    match raw.contains(&b'\\') {
-        true => Cow::Owned(String::from_utf8_lossy(&decode(raw)).into_owned()),
-        false => String::from_utf8_lossy(raw),
+    match std::str::from_utf8(raw) {
+        Ok(text) if !raw.contains(&b'\\') => Cow::Borrowed(text),
+        _ => Cow::Owned(String::from_utf8_lossy(&decode(raw)).into_owned()),
     }
 }
 

@@ -1,4 +1,5 @@
 use super::Table;
+use super::entry::Fields;
 
 /// A range of bytes in the table: `start..end`.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -76,8 +77,8 @@ fn kind(text: &[u8]) -> LineKind {
 
 /// The fields of a line: runs of anything but blanks and tabs, as the C
 /// library's reader splits them.
-pub(super) fn fields(table: &Table, line: &Line) -> Vec<Span> {
-    let mut fields = Vec::with_capacity(6);
+pub(super) fn fields(table: &Table, line: &Line) -> Fields {
+    let mut fields = Fields::new();
     let mut start = None;
     let text = read(table.slice(line.text));
     for (i, &byte) in text.iter().enumerate() {

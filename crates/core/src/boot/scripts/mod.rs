@@ -60,10 +60,10 @@ fn played(init: &Init, scripts: &Scripts, requests: &[Request<'_>]) -> Forecast 
     let name = init.kind.name();
     let mut events: Vec<Event> = entries
         .iter()
-        .map(|e| Event { at_s: 0.0, unit: e.target.clone(), what: e.state.words().to_owned() })
+        .map(|e| Event { at_s: 0.0, unit: e.target.clone(), what: e.state.words().into() })
         .collect();
     let ending = if halts { scripts.shell } else { "login" };
-    events.push(Event { at_s: 0.0, unit: ending.to_owned(), what: "reached".to_owned() });
+    events.push(Event { at_s: 0.0, unit: ending.to_owned(), what: "reached".into() });
     Forecast {
         init: init.version.as_ref().map_or_else(|| name.to_owned(), |v| format!("{name} {v}")),
         outcome,

@@ -76,13 +76,14 @@ fn circles(graph: &Graph<'_>, started: &[bool]) -> Vec<Vec<usize>> {
         index: vec![usize::MAX; count],
         low: vec![0; count],
         on_stack: vec![false; count],
-        stack: Vec::new(),
+        stack: Vec::with_capacity(count),
         next: 0,
         found: Vec::new(),
     };
+    let mut path = Vec::with_capacity(count);
     for id in (0..count).filter(|id| started[*id]) {
         if search.index[id] == usize::MAX {
-            search.from(graph, started, id);
+            search.from(graph, started, id, &mut path);
         }
     }
     search.found
@@ -98,8 +99,8 @@ struct Search {
 }
 
 impl Search {
-    fn from(&mut self, graph: &Graph<'_>, started: &[bool], start: usize) {
-        let mut path: Vec<(usize, usize)> = vec![(start, 0)];
+    fn from(&mut self, graph: &Graph<'_>, started: &[bool], start: usize, path: &mut Vec<(usize, usize)>) {
+        path.push((start, 0));
         self.enter(start);
         while let Some((id, edge)) = path.last_mut() {
             let (id, at) = (*id, *edge);
@@ -135,10 +136,10 @@ impl Search {
             return;
         }
         let at = self.stack.iter().rposition(|other| *other == id).unwrap_or(0);
-        let group = self.stack.split_off(at);
-        group.iter().for_each(|other| self.on_stack[*other] = false);
-        if group.len() > 1 {
-            self.found.push(group);
+        self.stack[at..].iter().for_each(|other| self.on_stack[*other] = false);
+        if self.stack.len() - at > 1 {
+            self.found.push(self.stack[at..].to_vec());
         }
+        self.stack.truncate(at);
     }
 }

@@ -1,7 +1,7 @@
 //! Entries that the generator passes over.
 
 use super::super::request::Request;
-use crate::map::Map;
+use crate::map::{Map, map_of};
 use crate::text::visible;
 
 /// Folders that the init system mounts by itself; entries for them are not
@@ -37,7 +37,7 @@ pub(super) struct PassedOver {
 /// Why no unit is made for each request: its target is no path, or an earlier
 /// line asks for the same place or the same swap.
 pub(super) fn passed_over<'r>(requests: &'r [Request<'_>]) -> Vec<Option<PassedOver>> {
-    let mut first: Map<(bool, &str), (usize, &str)> = Map::default();
+    let mut first: Map<(bool, &str), (usize, &str)> = map_of(requests.len());
     let reason = |request: &'r Request<'_>| {
         if request.lost && request.refused {
             return Some(because(

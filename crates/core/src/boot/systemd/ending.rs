@@ -9,6 +9,7 @@ use super::settle::{Played, Settled, root_trouble};
 use crate::record::Record;
 use crate::size::seconds;
 use crate::text::count;
+use std::borrow::Cow;
 
 /// How the played boot ends.
 pub(super) struct Ending {
@@ -135,7 +136,7 @@ pub(super) fn events(entries: &[EntryForecast], outcome: Outcome, stall: Option<
     };
     if let Some((ending, at_s)) = ending.zip(stall) {
         events.retain(|e| outcome != Outcome::Emergency || e.at_s <= at_s);
-        events.push(Event { at_s, unit: ending.to_owned(), what: "reached".to_owned() });
+        events.push(Event { at_s, unit: ending.to_owned(), what: "reached".into() });
     }
     events.sort_by(|a, b| a.at_s.total_cmp(&b.at_s));
     events
@@ -143,16 +144,16 @@ pub(super) fn events(entries: &[EntryForecast], outcome: Outcome, stall: Option<
 
 fn add_events(entry: &EntryForecast, events: &mut Vec<Event>) {
     let unit = entry.unit.as_ref().unwrap_or(&entry.target);
-    let event = |at_s: f64, what: String| Event { at_s, unit: unit.clone(), what };
+    let event = |at_s: f64, what: Cow<'static, str>| Event { at_s, unit: unit.clone(), what };
     match (entry.state, entry.stall_s) {
         (EntryState::TimedOut, at) => {
-            events.push(event(0.0, format!("waits for {}", entry.source)));
-            events.extend(at.map(|at| event(at, "gives up: its device has not come".to_owned())));
+            events.push(event(0.0, format!("waits for {}", entry.source).into()));
+            events.extend(at.map(|at| event(at, "gives up: its device has not come".into())));
         }
         (EntryState::Unknown, at) => {
-            events.push(event(at.unwrap_or(0.0), format!("not known: {}", entry.why)));
+            events.push(event(at.unwrap_or(0.0), format!("not known: {}", entry.why).into()));
         }
         (EntryState::Manual | EntryState::Ignored, _) | (_, None) => {}
-        (state, Some(at)) => events.push(event(at, state.words().to_owned())),
+        (state, Some(at)) => events.push(event(at, state.words().into())),
     }
 }

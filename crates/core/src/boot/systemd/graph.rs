@@ -7,7 +7,7 @@ use super::generator::{checked, generate};
 use super::names::{Name, Names};
 use super::units::{Draft, DropIn, Sink, Tie};
 use super::version::Version;
-use crate::map::Map;
+use crate::map::{Map, map_of};
 use crate::path::{folders_above, tidy};
 
 /// What a node stands for.
@@ -99,7 +99,7 @@ impl<'a> Graph<'a> {
             nodes: Vec::with_capacity(requests.len() * 3 + SKELETON.len()),
             of_request: vec![None; requests.len()],
             names: Names::for_entries(requests.len()),
-            targets: Map::default(),
+            targets: map_of(requests.len()),
             any_masked: false,
         };
         for (n, request) in requests.iter().enumerate().filter(|(n, _)| used[*n]) {

@@ -127,7 +127,7 @@ fn told(
     if let Some(why) = root_not_mounted(record, index) {
         (outcome, stall_s) = (Outcome::NoRoot, Some(0.0));
         let what = format!("{why}: boot ends in the initramfs");
-        events = vec![super::forecast::Event { at_s: 0.0, unit: "/".to_owned(), what }];
+        events = vec![super::forecast::Event { at_s: 0.0, unit: "/".to_owned(), what: what.into() }];
     }
     Forecast {
         init: init_name(record),

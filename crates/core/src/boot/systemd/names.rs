@@ -2,7 +2,7 @@
 //! device's path, so that their names need not be made.
 
 use super::super::unit_name::path_of;
-use crate::map::Map;
+use crate::map::{Map, map_of};
 use crate::path::tidy;
 use std::borrow::Cow;
 
@@ -28,8 +28,7 @@ pub(super) struct Names<'a> {
 impl<'a> Names<'a> {
     /// With room for the units of this many entries.
     pub fn for_entries(count: usize) -> Self {
-        let with = |n: usize| Map::with_capacity_and_hasher(n, ahash::RandomState::default());
-        Names { units: with(count + 16), devices: with(count), checks: with(count) }
+        Names { units: map_of(count + 16), devices: map_of(count), checks: map_of(count) }
     }
 
     /// The number of this name.

@@ -67,7 +67,7 @@ impl LostSwap<'_> {
 
     /// What is seen of it.
     pub(super) fn events(&self) -> [Event; 2] {
-        let event = |at_s: f64, what: String| Event { at_s, unit: self.unit.name.clone(), what };
+        let event = |at_s: f64, what: String| Event { at_s, unit: self.unit.name.clone(), what: what.into() };
         let waits = format!("waits for {}", visible(self.source));
         [event(0.0, waits), event(self.stall_s, "gives up: its device has not come".to_owned())]
     }
