@@ -4,7 +4,7 @@
 # sleeping system is looked for although this kernel cannot sleep. Needs root, user-mode-linux, cpio.
 set -eu
 LAB=$1; HERE=$(cd "$(dirname "$0")" && pwd); R=$LAB/rootfs-early; D=$LAB/disks
-UML=$(basename "$LAB"/rootfs-bookworm/usr/lib/modules/[0-9]*[0-9])
+UML=$(ls /usr/lib/uml/modules | head -1)
 if [ ! -d "$R" ]; then
   cp -a "$LAB/rootfs-bookworm" "$R"
   cp /etc/resolv.conf "$R/etc/"
@@ -30,8 +30,13 @@ rm -f "$LAB/root-early.img"; truncate -s 1900M "$LAB/root-early.img"
 mkdir -p "$R"/srv/{raid,lv}
 mke2fs -q -t ext4 -L hull -U 5d0c1f0e-6a35-4b1c-9a55-0f6f1f1a0001 -d "$R" "$LAB/root-early.img"
 # /usr of its own; a mirror, a stripe, a group of two disks
-rm -f "$D"/{u,ra,rb,sa,sb,pa,pb}.img
+rm -f "$D"/{u,xa,xb,ra,rb,rc,sa,sb,pa,pb}.img
 truncate -s 900M "$D/u.img"
 mke2fs -q -t ext4 -L usr -U 5d0c1f0e-6a35-4b1c-9a55-0f6f1f1a900a -d "$R/usr" "$D/u.img"
+for d in xa xb; do truncate -s 128M "$D/$d.img"; done
+mkfs.btrfs -q -d raid1 -m raid1 -L shoal -U 5d0c1f0e-6a35-4b1c-9a55-0f6f1f1ab11b "$D/xa.img" "$D/xb.img"
 for d in ra rb sa sb pa pb; do truncate -s 48M "$D/$d.img"; done
 python3 "$HERE/record-early.py" "$LAB" "$HERE/make-arrays.sh"
+# the mirror as its first half knows it once it has run without the other
+cp --sparse=always "$D/ra.img" "$D/rc.img"
+python3 "$HERE/record-early.py" "$LAB" "$HERE/run-degraded.sh"

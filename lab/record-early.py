@@ -2,7 +2,7 @@
 """record-early.py LAB SCENARIOS.py OUT.jsonl [ID,...]: boots each scenario in the guest under LAB and records what came of it,
 what the initramfs said, and when. LAB holds root-early.img, initrd-uml-early and disks/. Needs root, user-mode-linux, cpio.
 
-record-early.py LAB SCRIPT.sh: runs that script in the guest, with the six disks of arrays and groups to write to.
+record-early.py LAB SCRIPT.sh: runs that script in the guest, with the disks of arrays and groups to write to.
 
 Every command line has panic=0: an initramfs that gives up then halts, where it would open a shell."""
 import concurrent.futures as cf, json, os, pathlib, re, runpy, subprocess, sys, tempfile, threading, time
@@ -25,7 +25,7 @@ def initrd(case, work):
             (tree / str(n)).write_text(text)
             names.write(f'{n} {path}\n')
     archive = subprocess.run('find . | cpio -o -H newc --quiet | gzip -1', shell=True, cwd=work / 'tree', capture_output=True, check=True).stdout
-    (work / 'initrd').write_bytes((lab / 'initrd-uml-early').read_bytes() + archive)
+    (work / 'initrd').write_bytes((lab / case.get('initrd', 'initrd-uml-early')).read_bytes() + archive)
 
 
 def boot(case, keep=False):
@@ -74,7 +74,8 @@ out=$(sed -n 's/.*report=\\([^ ]*\\).*/\\1/p' /proc/cmdline); mkdir -p /run/repo
 bash /usr/local/sbin/script >/run/report/report 2>&1; sync; systemctl poweroff --force --force
 """
     files = {'/usr/local/sbin/boot-report': report, '/usr/local/sbin/script': pathlib.Path(scenarios).read_text()}
-    made = boot(dict(fstab='', disks=('ra', 'rb', 'sa', 'sb', 'pa', 'pb'), files=files), keep=True)
+    disks = ('ra', 'rb', 'sa', 'sb', 'pa', 'pb') if 'make' in scenarios else ('rc',)
+    made = boot(dict(fstab='', disks=disks, files=files), keep=True)
     print(*made['report'] if made['report'] != [''] else made['tail'], sep='\n')
 
 

@@ -68,7 +68,9 @@ pub fn repaired(
         steps: Vec::new(),
         safely,
     };
-    if judgement.forecast.entries.len() > MAX_ENTRIES {
+    // A root that is not found is mended in the boot loader.
+    let without_root = judgement.forecast.outcome == Outcome::NoRoot && judgement.forecast.ended_by.is_some();
+    if judgement.forecast.entries.len() > MAX_ENTRIES || without_root {
         return None;
     }
     while trying.steps.len() < MAX_STEPS {

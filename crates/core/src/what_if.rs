@@ -1,7 +1,7 @@
 //! Changes that are only thought: to the table, or to the host's disks.
 
 use crate::edit::{Change, EditError, changed};
-use crate::record::{Device, Record};
+use crate::record::{Device, DeviceKind, Record};
 use crate::resolve::{Index, Resolution, Source};
 use crate::table::Table;
 use std::str::FromStr;
@@ -68,22 +68,24 @@ fn take_away(record: &mut Record, name: &str) -> Result<(), Unthinkable> {
         _ => return Err(Unthinkable::Device(name.to_owned())),
     };
     let mut gone = found;
-    let mut at = 0;
-    let devices = record.devices.get_or_insert_default();
-    while at < gone.len() {
-        let below = |d: &&Device| d.parents.contains(&gone[at]) && !gone.contains(&d.path);
-        let more: Vec<String> = devices.iter().filter(below).map(|d| d.path.clone()).collect();
-        gone.extend(more);
-        at += 1;
+    while let Some(path) = gone.pop() {
+        let devices = record.devices.get_or_insert_default();
+        devices.retain(|d| d.path != path);
+        let mut above = Vec::new();
+        for device in devices.iter_mut().filter(|d| d.parents.contains(&path)) {
+            device.parents.retain(|p| *p != path);
+            above.push(device.path.clone());
+        }
+        // An array goes on with the members that are left.
+        let holds = |device: &Device| device.kind == DeviceKind::Raid && !device.parents.is_empty();
+        gone.extend(above.into_iter().filter(|p| !devices.iter().any(|d| d.path == *p && holds(d))));
     }
-    devices.retain(|d| !gone.contains(&d.path));
     Ok(())
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::record::DeviceKind;
 
     #[test]
     fn forms() {

@@ -24,7 +24,10 @@ fn a_lost_root_is_said_first() {
     let record = std::fs::read_to_string(demo("sounding")).unwrap();
     scene.write("r.json", record.replace("root=UUID=8e3f5a60", "root=UUID=00000000"));
     let said = scene.run(&["forecast", "r.json"]);
-    assert!(said.stdout.starts_with("sounding: boot will not find its root file system\n"), "{said}");
+    assert!(
+        said.stdout.starts_with("sounding: boot will end in the initramfs after 30 s, without root\n"),
+        "{said}"
+    );
     assert_eq!(scene.run(&["forecast", "r.json", "--format", "json"]).json()["outcome"], "no-root");
 }
 

@@ -49,11 +49,12 @@ fn effect(forecast: &Forecast, entry: &EntryForecast, consequence: Consequence) 
     let say = |links: &[&str]| links.iter().map(|l| (*l).to_owned()).collect();
     let systemd = forecast.init.starts_with("systemd");
     match consequence {
+        Consequence::Halt if forecast.outcome == Outcome::NoRoot => say(&["the boot ends in the initramfs"]),
         Consequence::Halt if entry.stall_s.is_none() => say(&["login never comes"]),
         Consequence::Halt if systemd => say(&["local-fs.target fails", "emergency mode"]),
         Consequence::Halt => say(&["the boot stops in a shell"]),
         // Another entry decides how this boot ends.
-        _ if forecast.outcome == Outcome::Emergency || forecast.outcome == Outcome::Never => Vec::new(),
+        _ if !forecast.reaches_login => Vec::new(),
         Consequence::Stall => vec![format!("login comes {} later", seconds(entry.stall_s))],
         _ => say(&["login comes without it"]),
     }

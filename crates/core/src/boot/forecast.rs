@@ -1,4 +1,5 @@
-use super::{Consequence, ResumeWait};
+use super::Consequence;
+use super::early::{EarlyWait, GivenUp};
 use crate::size::seconds;
 use serde::Serialize;
 use std::borrow::Cow;
@@ -13,6 +14,13 @@ pub struct Forecast {
     pub outcome: Outcome,
     /// Whether anybody can log in.
     pub reaches_login: bool,
+    /// What the boot ends in or at: `login`, `emergency mode`, `rescue mode`,
+    /// `the initramfs`, a shell of the init's scripts; `never`.
+    pub ends_in: String,
+    /// What ends the boot before login although no entry is to blame; absent:
+    /// nothing does.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub ended_by: Option<String>,
     /// Seconds that boot waits for something that does not come; null:
     /// without end.
     pub stall_s: Option<f64>,
@@ -36,6 +44,12 @@ impl Forecast {
         self.stall_s.map(|s| s - self.before_init_s)
     }
 
+    /// When the boot ends, on the clock of its events: that of the init system,
+    /// or of the initramfs where the boot ends there.
+    pub fn end_s(&self) -> Option<f64> {
+        if self.outcome == Outcome::NoRoot { self.stall_s } else { self.after_init_s() }
+    }
+
     /// Adds swap that no entry asks for and that does not come.
     pub(super) fn lose_swaps(&mut self, events: impl Iterator<Item = Event>) {
         if self.outcome == Outcome::Up {
@@ -46,15 +60,50 @@ impl Forecast {
         self.events.sort_by(|a, b| a.at_s.total_cmp(&b.at_s));
     }
 
-    /// Puts a wait of the initramfs before everything else.
-    pub(super) fn wait_before(&mut self, wait: &ResumeWait) {
-        self.before_init_s = wait.stall_s;
-        self.stall_s = self.stall_s.map(|s| s + wait.stall_s);
-        let early = format!("after {} in the initramfs ", seconds(Some(wait.stall_s)));
+    /// Puts waits of the initramfs before everything else.
+    pub(super) fn wait_before(&mut self, waits: &[EarlyWait]) {
+        let stall_s = longest(waits);
+        self.before_init_s = stall_s;
+        self.stall_s = self.stall_s.map(|s| s + stall_s);
+        let early = format!("after {} in the initramfs ", seconds(Some(stall_s)));
         self.verdict = self.verdict.replacen("boot will ", &format!("{early}boot will "), 1);
-        self.events.insert(0, wait.event());
-        self.assumed.push(wait.assumed());
+        self.events.splice(0..0, waits.iter().map(|wait| wait.event(-stall_s)));
+        self.assumed.extend(waits.iter().map(|wait| wait.assumed.clone()));
     }
+
+    /// Ends the boot in the initramfs.
+    pub(super) fn give_up(&mut self, given_up: &GivenUp, waits: &[EarlyWait]) {
+        let stall_s = given_up.stall_s.max(longest(waits));
+        (self.outcome, self.reaches_login) = (Outcome::NoRoot, false);
+        self.ends_in = "the initramfs".to_owned();
+        self.ended_by = given_up.entry.is_none().then(|| given_up.why.clone());
+        (self.stall_s, self.before_init_s) = (Some(stall_s), stall_s);
+        let after = if stall_s > 0.0 { format!(" after {}", seconds(Some(stall_s))) } else { String::new() };
+        let without = if given_up.target == "/" { "root" } else { given_up.target };
+        self.verdict = format!("boot will end in the initramfs{after}, without {without}");
+        let at =
+            |at_s: f64, what: String| Event { at_s, unit: given_up.target.to_owned(), what: what.into() };
+        self.events = waits.iter().map(|wait| wait.event(0.0)).collect();
+        self.events.extend((given_up.stall_s > 0.0).then(|| at(0.0, "waits for its device".to_owned())));
+        self.events.push(at(stall_s, format!("{}: boot ends in the initramfs", given_up.why)));
+        self.assumed.extend(waits.iter().map(|wait| wait.assumed.clone()));
+        for entry in self.entries.iter_mut().filter(|e| !e.state.is_absent() && e.state != EntryState::Manual)
+        {
+            entry.state = EntryState::Blocked;
+            entry.why = "the boot ends in the initramfs, before the table is read".to_owned();
+            (entry.stall_s, entry.consequence) = (Some(stall_s), None);
+        }
+        if let Some((place, state)) = given_up.entry {
+            let entry = &mut self.entries[place];
+            (entry.state, entry.why) = (state, given_up.why.clone());
+            (entry.stall_s, entry.consequence) = (Some(given_up.stall_s), Some(Consequence::Halt));
+        }
+    }
+}
+
+/// All waits of the initramfs run side by side.
+fn longest(waits: &[EarlyWait]) -> f64 {
+    waits.iter().map(|wait| wait.stall_s).fold(0.0, f64::max)
 }
 
 /// How a boot ends.

@@ -4,7 +4,9 @@
 //! it; a model of the init system ([`systemd`], [`scripts`]) decides when it
 //! is tried, who waits for it and what its failure does.
 
+mod assembly;
 mod chain;
+mod command_line;
 mod consequence;
 mod early;
 mod forecast;
@@ -14,11 +16,12 @@ mod systemd;
 mod trial;
 mod unit_name;
 
+pub use assembly::{Lack, lack};
 pub use consequence::Consequence;
-pub use early::{ResumeWait, resume_wait};
+pub use early::{ResumeWait, refused_early, resume_wait};
 pub use forecast::{EntryForecast, EntryState, Event, Forecast, Outcome};
 pub use request::{Need, Request, SwitchedOff, requests};
-pub use systemd::{DropIn, Link, LostSwap, Tie, Unit, Units, lost_swaps, units};
+pub use systemd::{DropIn, Link, LostSwap, Tie, Unit, Units, lost_swaps, other_goal, units};
 pub use trial::{Cause, Trial, type_objection};
 pub use unit_name::{device_unit, escape_path, mount_unit, swap_unit};
 
@@ -31,9 +34,7 @@ use crate::resolve::Index;
 pub fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) -> Forecast {
     let by_scripts = scripts::forecast(record, requests);
     let mut forecast = by_scripts.unwrap_or_else(|| systemd::forecast(record, index, requests));
-    if let Some(wait) = resume_wait(record, index).filter(|_| forecast.outcome != Outcome::NoRoot) {
-        forecast.wait_before(&wait);
-    }
+    early::play(record, index, requests, &mut forecast);
     for n in 0..forecast.entries.len() {
         forecast.entries[n].chain = chain::chain(&forecast, &forecast.entries[n]);
     }

@@ -1,3 +1,5 @@
+use super::assembly::{Lack, lack};
+use super::command_line::CommandLine;
 use super::early::unlocked_later;
 use super::systemd::version::Version;
 use super::trial::{Cause, Facts, Trial, mount, mounted_type, option_verdicts, swap};
@@ -24,6 +26,8 @@ pub struct Request<'a> {
     pub unit: String,
     /// Whether the device it needs is there.
     pub need: Need<'a>,
+    /// What the device lacks, if it is made of several and not all are there.
+    pub lack: Option<Lack>,
     /// The target as a clean absolute path with links followed; `None` for
     /// swap and for lines whose target is no path.
     pub target: Option<String>,
@@ -116,7 +120,7 @@ fn switched_off(record: &Record, name: &str, unit: Option<&LocalUnit>) -> Option
     if unit.is_some_and(|u| u.masked) {
         return Some(SwitchedOff::ByFile);
     }
-    let mut words = record.command_line.as_deref()?.split_whitespace();
+    let mut words = CommandLine::of(record).words();
     words.any(|w| w.strip_prefix("systemd.mask=") == Some(name)).then_some(SwitchedOff::ByCommandLine)
 }
 
@@ -150,8 +154,15 @@ fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Reque
         None if entry.is_swap() => Purpose::Swap,
         None => Purpose::Any,
     };
+    let mut lack = None;
     let need = match index.resolve_for(&source, purpose) {
-        Resolution::Found(devices) => Need::Present(devices),
+        Resolution::Found(devices) => {
+            lack = lack_of(record, index, &devices);
+            match lack {
+                Some(Lack::Never(_)) => Need::Missing(LookAlikes::among(index)),
+                _ => Need::Present(devices),
+            }
+        }
         Resolution::Absent if unread_partition(record, &source).is_some() => {
             Need::Unknown("the running kernel does not know the partition yet; the boot will".to_owned())
         }
@@ -186,6 +197,7 @@ fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Reque
         entry,
         source,
         need,
+        lack,
         trial,
         options,
         facts,
@@ -194,6 +206,13 @@ fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Reque
         lost: false,
         refused: false,
     }
+}
+
+/// What the least lacking of several devices lacks.
+fn lack_of(record: &Record, index: &Index<'_>, devices: &[&Device]) -> Option<Lack> {
+    let mut all = devices.iter().map(|device| lack(record, index, device)).collect::<Option<Vec<_>>>()?;
+    let best = all.iter().position(|l| matches!(l, Lack::Late(_))).unwrap_or(0);
+    (!all.is_empty()).then(|| all.swap_remove(best))
 }
 
 fn waited_for(source: &Source) -> String {

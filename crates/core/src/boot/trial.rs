@@ -1,3 +1,4 @@
+use super::command_line::CommandLine;
 use crate::fstypes::{FsType, known, missing_feature, near};
 use crate::options::{Asked, Checked, KernelVersion, Verdict, check};
 use crate::record::{Content, ContentKind, Device, DeviceKind, PathFacts, PathKind, Record};
@@ -50,15 +51,22 @@ pub(super) struct Facts<'a> {
     kernel: Option<KernelVersion>,
     program: Option<KernelVersion>,
     scripts: bool,
+    /// Whether a check may give up: with `fsck.mode=skip` there is none, with
+    /// `fsck.repair=yes` it mends without asking (recorded).
+    checks_fail: bool,
 }
 
 impl<'a> Facts<'a> {
     pub fn of(record: &'a Record) -> Self {
+        let line = CommandLine::of(record);
         let version = |text: &Option<String>| text.as_deref().and_then(KernelVersion::parse);
         Facts {
             record,
             kernel: version(&record.host.kernel),
             program: version(&record.host.mount_program),
+            checks_fail: line.last("fsck.mode") != Some("skip")
+                && line.last("fsck.repair") != Some("yes")
+                && !line.has("fastboot"),
             scripts: record.host.init.as_ref().is_some_and(|i| i.kind.is_scripts()),
         }
     }
@@ -160,7 +168,7 @@ fn unknown(entry: &Entry, source: &Source, content: Option<&Content>) -> Option<
 /// The worse is taken, since what the check finds is not known. An entry with
 /// noauto is only checked by the script-driven init.
 fn check_objection(facts: Facts<'_>, entry: &Entry, content: &Content) -> Option<String> {
-    let asked = entry.pass > 0 && (facts.scripts || !entry.switched("noauto", "auto"));
+    let asked = entry.pass > 0 && facts.checks_fail && (facts.scripts || !entry.switched("noauto", "auto"));
     let fstype = content.fstype.as_deref()?;
     let checked = known(fstype).is_some_and(|t| t.checked);
     (asked && checked && content.state.as_deref() == Some("errors"))

@@ -75,6 +75,39 @@ pub fn program_of(kernel: KernelVersion) -> KernelVersion {
     }
 }
 
+/// The words of klibc's mount program, which initramfs-tools has: found by
+/// asking it for every flag.
+const BARE: [&str; 20] = [
+    "defaults",
+    "ro",
+    "rw",
+    "nodev",
+    "dev",
+    "nosuid",
+    "suid",
+    "noexec",
+    "exec",
+    "noatime",
+    "atime",
+    "nodiratime",
+    "diratime",
+    "sync",
+    "async",
+    "dirsync",
+    "bind",
+    "move",
+    "remount",
+    "recurse",
+];
+
+/// What klibc's mount program does with an option; values are no affair of its.
+pub(super) fn taken_bare(name: &str) -> Taken {
+    match BARE.contains(&name) || SUPER_FLAGS.contains(&name) {
+        true => Taken::Here,
+        false => Taken::PassedOn,
+    }
+}
+
 /// What the mount program does with an option.
 ///
 /// `one_by_one`: the type takes its options through the new calls in this

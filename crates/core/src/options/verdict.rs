@@ -1,4 +1,4 @@
-use super::program::{Names, Taken, program_of, taken};
+use super::program::{Names, Taken, program_of, taken, taken_bare};
 use super::{KernelVersion, List, Opt, Spec, common, of_type, types};
 use crate::fstypes::known as known_type;
 use crate::record::{Accounts, Content};
@@ -72,6 +72,9 @@ pub struct Asked<'a> {
     /// host has, a file system as it is made by default. Else what is not
     /// known refuses nothing.
     pub typical: bool,
+    /// Whether the options go to the kernel as they stand, from the small mount
+    /// program of an initramfs.
+    pub bare: bool,
 }
 
 impl<'a> Asked<'a> {
@@ -95,6 +98,7 @@ impl<'a> Asked<'a> {
             from_file: false,
             accounts: None,
             typical: false,
+            bare: false,
         }
     }
 }
@@ -160,7 +164,10 @@ fn judge(asked: &Asked<'_>, kind: &Kind, option: &OptionItem) -> (Verdict, About
         return of_swap(name, value);
     }
     let names = Names { accounts: asked.accounts, typical: asked.typical };
-    let taken = taken(name, value, asked.program(), kind.one_by_one, kind.on_device, names);
+    let taken = match asked.bare {
+        true => taken_bare(name),
+        false => taken(name, value, asked.program(), kind.one_by_one, kind.on_device, names),
+    };
     let own = match taken {
         Taken::Refused(why) => return (Verdict::Refused, About::Value, why),
         // Some types read flags for themselves as well.

@@ -36,10 +36,19 @@ fn version_1(reader: &Reader<'_>, offset: u64, version: &str) -> Option<Found> {
     content.data_offset = sb.u64le(128)?.checked_mul(512);
     content.size = sb.u64le(80)?.checked_mul(512);
     let whole = reader.at(offset, 256 + 2 * usize::try_from(max_dev).ok()?);
+    content.working_devices = whole.as_ref().map(working);
     if whole.is_none_or(|sb| checksum(&sb) != sb.u32le(216)) {
         content.damaged = Some("the checksum of the superblock is wrong".to_owned());
     }
     found(offset, content)
+}
+
+/// How many devices have a place in the array, by their roles: spares, and
+/// devices that failed, have none.
+fn working(sb: &Block) -> u32 {
+    let roles = sb.all().get(256..).unwrap_or_default().chunks_exact(2);
+    let active = roles.filter(|role| u16::from_le_bytes([role[0], role[1]]) < 0xfffd);
+    u32::try_from(active.count()).unwrap_or(u32::MAX)
 }
 
 /// The sum of all words but the checksum itself, the carry added in.
@@ -69,6 +78,7 @@ fn version_090(reader: &Reader<'_>, offset: u64) -> Option<Found> {
         [5, 13, 14, 15].iter().map(|&n| Some(format!("{:08x}", word(n)?))).collect::<Option<_>>()?;
     content.uuid = uuid::Uuid::try_parse(&id).ok().map(|id| id.hyphenated().to_string());
     content.raid_devices = word(10);
+    content.working_devices = word(32 + 2);
     // This device's own descriptor: number, major, minor, role.
     content.device_number = word(992 + 3);
     content.data_offset = Some(0);

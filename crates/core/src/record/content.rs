@@ -69,6 +69,9 @@ pub struct Content {
     /// Devices in the array.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub raid_devices: Option<u32>,
+    /// How many of them worked when it last ran; absent: not known.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub working_devices: Option<u32>,
     /// This device's number in it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub device_number: Option<u32>,

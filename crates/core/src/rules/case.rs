@@ -1,5 +1,5 @@
 use super::{EntryNames, Finding, Rule};
-use crate::boot::{Consequence, EntryForecast, EntryState, Forecast, Need, Request};
+use crate::boot::{Consequence, EntryForecast, EntryState, Forecast, Need, Outcome, Request};
 use crate::map::Map;
 use crate::policy::Policy;
 use crate::record::{Device, Mount, Record};
@@ -112,7 +112,8 @@ impl<'a> Case<'a> {
         if entry.consequence.is_some() {
             finding.stall_s = entry.stall_s;
         }
-        finding.why = at_boot(entry, request);
+        let early = self.forecast.is_some_and(|f| f.outcome == Outcome::NoRoot);
+        finding.why = at_boot(entry, request, early);
     }
 
     /// What the forecast says of the request's entry.
@@ -178,7 +179,8 @@ fn users<'a>(requests: &[Request<'a>]) -> Map<&'a str, Vec<usize>> {
 }
 
 /// What happens at boot to an entry, in a sentence.
-pub(super) fn at_boot(entry: &EntryForecast, request: &Request<'_>) -> String {
+/// `early`: the boot ends in the initramfs.
+pub(super) fn at_boot(entry: &EntryForecast, request: &Request<'_>, early: bool) -> String {
     let what = if request.entry.is_swap() { "this swap" } else { entry.target.as_str() };
     let waits = match entry.stall_s {
         Some(s) if s > 0.0 => format!("Boot waits {} for it", seconds(entry.stall_s)),
@@ -187,7 +189,14 @@ pub(super) fn at_boot(entry: &EntryForecast, request: &Request<'_>) -> String {
     };
     let tried =
         if entry.state == EntryState::Blocked { "It is not even tried" } else { "The mount fails at once" };
+    let there = matches!(entry.state, EntryState::Mounted | EntryState::Active);
     match (entry.consequence, waits.is_empty()) {
+        (Some(Consequence::Halt), _) if early && request.entry.target == "/usr" => {
+            let waits = if waits.is_empty() { String::new() } else { format!("{waits}. ") };
+            format!(
+                "{waits}The initramfs mounts it and ends in its own shell when it cannot: nobody can log in."
+            )
+        }
         (Some(Consequence::Halt), _) if entry.stall_s.is_none() => format!("{waits}: nobody can log in."),
         (Some(Consequence::Halt), false) => {
             format!("{waits}, then stops in emergency mode: nobody can log in.")
@@ -195,6 +204,7 @@ pub(super) fn at_boot(entry: &EntryForecast, request: &Request<'_>) -> String {
         (Some(Consequence::Halt), true) => {
             format!("{tried} and boot stops in emergency mode: nobody can log in.")
         }
+        (Some(Consequence::Stall), _) if there => format!("{waits}, and login comes that much later."),
         (Some(Consequence::Stall), _) => {
             format!("{waits}, login comes that much later, and {what} is not there.")
         }

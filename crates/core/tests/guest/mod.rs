@@ -1,5 +1,7 @@
 //! The guest of the recorded boots, as a record.
 
+pub mod early;
+
 use bradawl_core::record::{
     Content, ContentKind, Device, DeviceKind, FsSupport, Init, InitKind, LocalUnit, PartitionFacts,
     PathFacts, PathKind, Programs, Record,
@@ -10,7 +12,7 @@ use std::collections::BTreeMap;
 const SHORT: &str = "5d0c1f0e-6a35-4b1c-9a55-0f6f1f1a";
 
 /// One recorded boot.
-#[derive(Deserialize)]
+#[derive(Default, Deserialize)]
 pub struct Boot {
     pub id: String,
     pub init: String,
@@ -95,6 +97,9 @@ pub fn surveyed(boot: &Boot) -> Record {
         true
     });
     record.devices = Some(devices);
+    // The recording put the table in place after the initramfs had looked for
+    // /usr in it.
+    record.early.as_mut().unwrap().initramfs = None;
     let root = boot.root.clone().unwrap_or_else(|| format!("UUID={SHORT}0001"));
     record.command_line = Some(format!("root={root} ro"));
     record.units = Some(boot.files.iter().filter_map(|(p, text)| unit(p, text)).collect());

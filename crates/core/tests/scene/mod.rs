@@ -7,6 +7,8 @@
 //! #= host kernel=6.1.0 init=systemd-252 cmdline=root=/dev/sda2,ro
 //! #= device /dev/sda2 ext4 UUID=… LABEL=… PARTUUID=… subvol=… kind=partition removable state=errors feature=bigtime
 //! #= device /dev/sdb holds=lvm|raid|luks|empty|table|journal|ambiguous UUID=…
+//! #= device /dev/sdb holds=raid level=raid1 of=2
+//! #= host initramfs=initramfs-tools|dracut|mkinitcpio
 //! #= device /dev/sdb holds=table entry=PARTUUID     a partition the kernel does not know
 //! #= earlier /dev/sda3 swap UUID=…      the device in an earlier record
 //! #= path /srv/x directory|file|absent entries=3 real=/srv/y
@@ -183,6 +185,7 @@ fn host_fact(record: &mut Record, word: &str) {
         "page" => record.host.page_size = value.parse().ok(),
         "live" => record.host.origin = Some(Origin::Live),
         "container" => record.host.container = Some(true),
+        "initramfs" => early(record).initramfs = serde_json::from_value(value.into()).unwrap(),
         "cmdline" => record.command_line = Some(value.replace(',', " ")),
         "init" => {
             let (kind, version) = value.split_once('-').map_or((value, None), |(k, v)| (k, Some(v)));
@@ -209,6 +212,8 @@ fn device(words: &[&str]) -> Device {
             "area" => content.size = value.parse().ok(),
             "feature" => content.features.push(value.to_owned()),
             "subvol" => content.subvolumes.get_or_insert_default().push(value.to_owned()),
+            "level" => content.level = text,
+            "of" => content.raid_devices = value.parse().ok(),
             "truncated" => content.truncated = Some(true),
             "holds" => content = held(value),
             "PARTUUID" => part.uuid = text,

@@ -37,6 +37,8 @@ struct Page<'a> {
     after: String,
     after_outcome: &'static str,
     other: Option<Other>,
+    /// What happens beside the table.
+    beside: Vec<String>,
     assumed: Vec<String>,
 }
 
@@ -73,7 +75,7 @@ pub fn html(report: &ForecastReport) -> Result<String, CommandError> {
     let then = report.what_if.as_ref().map(|w| &w.forecast);
     let rows: Vec<Row> = forecast.entries.iter().enumerate().map(|(n, e)| row(n, e, then, &scale)).collect();
     let height = ROW * (u32::try_from(rows.len()).unwrap_or(u32::MAX / ROW - 4) + 3);
-    let end_x = forecast.after_init_s().map_or(RIGHT, |s| scale.x(s));
+    let end_x = forecast.end_s().map_or(RIGHT, |s| scale.x(s));
     let advice = report.advice.as_ref();
     let page = Page {
         host: visible(&report.host).into_owned(),
@@ -92,6 +94,7 @@ pub fn html(report: &ForecastReport) -> Result<String, CommandError> {
         after: advice.map(|a| a.verdict.clone()).unwrap_or_default(),
         after_outcome: advice.map_or("", |a| a.outcome.name()),
         other: report.what_if.as_ref().map(other),
+        beside: super::beside(report).into_iter().map(|(_, text)| visible(&text).into_owned()).collect(),
         assumed: forecast.assumed.iter().map(|a| visible(a).into_owned()).collect(),
     };
     page.render().map_err(|e| CommandError::input("the page", e))
@@ -105,7 +108,8 @@ struct Scale {
 impl Scale {
     fn of(forecast: &Forecast) -> Self {
         let waits = forecast.entries.iter().filter_map(|e| e.stall_s);
-        Scale { longest: waits.chain(forecast.after_init_s()).fold(0.0, f64::max) }
+        let waits = waits.filter(|_| forecast.outcome != Outcome::NoRoot);
+        Scale { longest: waits.chain(forecast.end_s()).fold(0.0, f64::max) }
     }
 
     #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)] // within the drawing
@@ -163,10 +167,8 @@ fn row(n: usize, entry: &EntryForecast, then: Option<&Forecast>, scale: &Scale) 
 
 fn ending(forecast: &Forecast) -> String {
     let what = match forecast.outcome {
-        Outcome::Up | Outcome::Partial => "login",
-        Outcome::Emergency => "emergency mode",
-        Outcome::NoRoot => "no root file system",
         Outcome::Never => "login never comes",
+        _ => &forecast.ends_in,
     };
     match forecast.stall_s {
         Some(s) if s > 0.0 => format!("{what} after {}", seconds(Some(s))),

@@ -14,6 +14,7 @@ use anstyle::Style;
 use bradawl_core::advice::{Advice, Step};
 use bradawl_core::boot::{Consequence, EntryForecast, EntryState, Event, Outcome};
 use bradawl_core::report::ForecastReport;
+use bradawl_core::size::seconds;
 use bradawl_core::text::visible;
 use timeline::place;
 
@@ -58,19 +59,27 @@ pub fn text(report: &ForecastReport, width: usize) -> String {
     out
 }
 
-/// What passes before the init system begins, and what is waited for that no
-/// entry has: swap units written by hand.
-fn before(report: &ForecastReport, width: usize) -> String {
-    let told = |e: &Event| {
-        let (unit, what) = (visible(&e.unit), visible(&e.what));
-        match (e.at_s < 0.0, is_beside(report, e)) {
-            (true, _) => Some(format!("{} s before: {unit} {what}", -e.at_s)),
-            (false, true) => Some(format!("at {} s: {unit} {what}", e.at_s)),
-            _ => None,
-        }
+/// What no entry does: what the command line has asked for, what passes before
+/// the init system begins, and swap units written by hand that are waited for.
+fn beside(report: &ForecastReport) -> Vec<(&'static str, String)> {
+    let forecast = &report.forecast;
+    let told = |e: &Event| match (e.at_s < 0.0, is_beside(report, e)) {
+        (true, _) => Some(("stall", format!("{} s before: {} {}", -e.at_s, e.unit, e.what))),
+        (false, true) => Some(("stall", format!("at {} s: {} {}", e.at_s, e.unit, e.what))),
+        _ => None,
     };
-    let told = report.forecast.events.iter().filter_map(told);
-    let told: String = told.map(|text| labelled("stall", &text, width)).collect();
+    let waited = forecast.stall_s.filter(|s| forecast.outcome == Outcome::NoRoot && *s > 0.0);
+    let waits = waited.map(|s| format!(" → waits {}", seconds(Some(s)))).unwrap_or_default();
+    let ended = forecast.ended_by.iter().map(|why| match forecast.outcome {
+        Outcome::NoRoot => ("halt", format!("{why}{waits} → the boot ends in the initramfs")),
+        _ => ("halt", why.clone()),
+    });
+    ended.chain(forecast.events.iter().filter_map(told)).collect()
+}
+
+fn before(report: &ForecastReport, width: usize) -> String {
+    let told: String =
+        beside(report).iter().map(|(stamp, text)| labelled(stamp, &visible(text), width)).collect();
     if told.is_empty() { told } else { told + "\n" }
 }
 

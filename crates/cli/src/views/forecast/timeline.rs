@@ -19,8 +19,9 @@ pub(super) fn timeline(report: &ForecastReport, width: usize) -> String {
     let longest = forecast.entries.iter().map(|e| visible(place(e)).chars().count()).max().unwrap_or(0);
     let names = longest.clamp(14, 26);
     let bars = width.saturating_sub(names + STATE + 14).clamp(12, 60);
-    let end = forecast.entries.iter().filter_map(|e| e.stall_s).fold(0.0, f64::max);
-    let end = if end > 0.0 { end } else { forecast.after_init_s().unwrap_or(0.0) };
+    let latest = forecast.entries.iter().filter_map(|e| e.stall_s).fold(0.0, f64::max);
+    let early = forecast.outcome == Outcome::NoRoot;
+    let end = if latest > 0.0 && !early { latest } else { forecast.end_s().unwrap_or(0.0) };
     let mut out = String::new();
     let right = if end > 0.0 { seconds(Some(end)) } else { String::new() };
     let axis = format!("{}{right}", padded("0 s", bars.saturating_sub(right.chars().count())));
@@ -64,13 +65,9 @@ fn column(at: f64, end: f64, width: usize) -> usize {
 
 fn ending(report: &ForecastReport, end: f64, names: usize, bars: usize) -> String {
     let forecast = &report.forecast;
-    let (word, color) = match forecast.outcome {
-        Outcome::Up | Outcome::Partial => ("login", GOOD),
-        Outcome::Emergency => ("emergency mode", style(Consequence::Halt)),
-        Outcome::NoRoot => ("no root", style(Consequence::Halt)),
-        Outcome::Never => ("never", style(Consequence::Halt)),
-    };
-    let at = forecast.after_init_s().map_or(bars - 1, |s| column(s, end, bars));
+    let color = if forecast.reaches_login { GOOD } else { style(Consequence::Halt) };
+    let word = &shortened(&forecast.ends_in, names);
+    let at = forecast.end_s().map_or(bars - 1, |s| column(s, end, bars));
     let mark = if forecast.stall_s.is_none() { "▸" } else { "▲" };
     let time = match forecast.stall_s {
         Some(s) if s > 0.0 => format!("at {}", seconds(Some(s))),

@@ -68,6 +68,8 @@ fn played(init: &Init, scripts: &Scripts, requests: &[Request<'_>]) -> Forecast 
         init: init.version.as_ref().map_or_else(|| name.to_owned(), |v| format!("{name} {v}")),
         outcome,
         reaches_login: outcome.reaches_login(),
+        ends_in: ending.to_owned(),
+        ended_by: None,
         stall_s: Some(0.0),
         before_init_s: 0.0,
         verdict,

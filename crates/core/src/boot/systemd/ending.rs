@@ -1,9 +1,11 @@
 //! How the boot ends, given what became of the entries.
 
 use super::super::Consequence;
+use super::super::command_line::CommandLine;
 use super::super::forecast::{EntryForecast, EntryState, Event, Outcome};
 use super::super::request::{Need, Request};
 use super::super::trial::Trial;
+use super::goal::Goal;
 use super::graph::LOGIN;
 use super::settle::{Played, Settled, root_trouble};
 use crate::record::Record;
@@ -12,7 +14,8 @@ use crate::text::count;
 use std::borrow::Cow;
 
 /// How the played boot ends.
-pub(super) struct Ending {
+pub(super) struct Ending<'a> {
+    goal: Goal<'a>,
     /// Whether login waits for each request.
     gates: Vec<bool>,
     /// Whether the failure of each request is that of local-fs.target.
@@ -23,11 +26,15 @@ pub(super) struct Ending {
     emergency: Option<f64>,
 }
 
-impl Ending {
-    pub fn new(played: &Played<'_>) -> Self {
+impl<'a> Ending<'a> {
+    pub fn new(played: &Played<'a>) -> Self {
         let graph = played.graph;
         let node = |name: &str| graph.find(name).filter(|id| played.started[*id]);
-        let login = node(LOGIN);
+        let goal = played.goal;
+        let login = match goal {
+            Goal::Login => node(LOGIN),
+            _ => goal.unit().and_then(node),
+        };
         let before = login.map(|id| graph.waits_for(id, played.started));
         let local = node("local-fs.target");
         let mut required = vec![false; graph.nodes.len()];
@@ -36,10 +43,13 @@ impl Ending {
             graph.of_request.iter().map(|id| id.is_some_and(wanted)).collect::<Vec<_>>()
         };
         let end = |id: usize| played.ends[id];
+        // A goal without a unit is there at once.
+        let reached = if goal.unit().is_none() { Some(0.0) } else { login.and_then(|id| end(id).at) };
         Ending {
+            goal,
             gates: of(&|id| before.as_ref().is_some_and(|b| b[id])),
             halts: of(&|id| required[id]),
-            login: login.and_then(|id| end(id).at),
+            login: reached,
             emergency: local.map(end).filter(|e| !e.there).and_then(|e| e.at),
         }
     }
@@ -70,7 +80,20 @@ impl Ending {
                 })
             }
             EntryState::Mounted if request.is_root() => root_trouble(request).map(|_| Consequence::Missing),
+            // It comes, but late.
+            EntryState::Mounted | EntryState::Active if request.lack.is_some() && settled.at > Some(0.0) => {
+                self.gates[n].then_some(Consequence::Stall)
+            }
             EntryState::Mounted | EntryState::Active | EntryState::Unknown => None,
+        }
+    }
+
+    /// What the boot stops in when it does not reach login.
+    pub fn place(&self) -> &'a str {
+        if self.emergency.is_some() || self.goal == Goal::Login {
+            "emergency mode"
+        } else {
+            self.goal.place()
         }
     }
 
@@ -80,8 +103,13 @@ impl Ending {
             return (Outcome::Emergency, Some(at));
         }
         let Some(at) = self.login else { return (Outcome::Never, None) };
-        let wrong =
-            |e: &EntryForecast| matches!(e.consequence, Some(Consequence::Stall | Consequence::Missing));
+        if self.goal != Goal::Login {
+            return (Outcome::Emergency, Some(at));
+        }
+        let wrong = |e: &EntryForecast| match e.consequence {
+            Some(Consequence::Stall) => e.state.is_absent(),
+            other => other == Some(Consequence::Missing),
+        };
         let partial = read_only || entries.iter().any(wrong);
         (if partial { Outcome::Partial } else { Outcome::Up }, Some(at))
     }
@@ -96,9 +124,7 @@ pub(super) fn root_read_only(record: &Record, requests: &[Request<'_>], remounts
     if record.host.container == Some(true) {
         return false;
     }
-    let mut words = record.command_line.as_deref().unwrap_or_default().split_whitespace();
-    let last = words.rfind(|w| matches!(*w, "ro" | "rw"));
-    last == Some("ro")
+    CommandLine::of(record).read_only()
         && (!remounts || requests.iter().find(|r| r.is_root()).is_none_or(|r| root_trouble(r).is_some()))
 }
 
@@ -108,6 +134,7 @@ pub(super) fn verdict(
     stall: Option<f64>,
     entries: &[EntryForecast],
     read_only: bool,
+    place: &str,
 ) -> String {
     let late = stall.is_some_and(|s| s > 0.0);
     let after = if late { format!(" after {}", seconds(stall)) } else { String::new() };
@@ -115,7 +142,7 @@ pub(super) fn verdict(
     match outcome {
         Outcome::Up if late => format!("boot will reach login{after}, with everything in place"),
         Outcome::Up => "boot will reach login with everything in place".to_owned(),
-        Outcome::Emergency => format!("boot will stop in emergency mode{after}"),
+        Outcome::Emergency => format!("boot will stop {}{after}", within(place)),
         Outcome::Never => "boot will wait without end and never reach login".to_owned(),
         Outcome::NoRoot => "boot will not find its root file system".to_owned(),
         Outcome::Partial if read_only => format!("boot will reach login{after}, but root stays read-only"),
@@ -125,12 +152,21 @@ pub(super) fn verdict(
     }
 }
 
+fn within(place: &str) -> String {
+    if place.ends_with(".target") { format!("at {place}") } else { format!("in {place}") }
+}
+
 /// What happens, in order.
-pub(super) fn events(entries: &[EntryForecast], outcome: Outcome, stall: Option<f64>) -> Vec<Event> {
+pub(super) fn events(
+    entries: &[EntryForecast],
+    outcome: Outcome,
+    stall: Option<f64>,
+    place: &str,
+) -> Vec<Event> {
     let mut events = Vec::with_capacity(entries.len() + 2);
     entries.iter().for_each(|entry| add_events(entry, &mut events));
     let ending = match outcome {
-        Outcome::Emergency => Some("emergency mode"),
+        Outcome::Emergency => Some(place),
         Outcome::Up | Outcome::Partial => Some("login"),
         Outcome::Never | Outcome::NoRoot => None,
     };

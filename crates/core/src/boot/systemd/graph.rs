@@ -2,8 +2,11 @@
 //! devices and checks behind them, and the targets that gate login
 //! (bootup(7)).
 
+use super::super::assembly::Lack;
+use super::super::early::Degraded;
 use super::super::request::{Need, Request};
 use super::generator::{checked, generate};
+use super::goal::Goal;
 use super::names::{Name, Names};
 use super::units::{Draft, DropIn, Sink, Tie};
 use super::version::Version;
@@ -15,9 +18,8 @@ use crate::path::{folders_above, tidy};
 pub(super) enum Role {
     /// A point in the boot, or a unit of which nothing more is known.
     Point,
-    /// A device, with the seconds after which a lost one is given up; inner
-    /// `None`: never.
-    Device { lost: Option<Option<f64>> },
+    /// A device.
+    Device(Arrival),
     /// The check before a request is mounted.
     Check(usize),
     /// The mount or swap of a request.
@@ -26,6 +28,32 @@ pub(super) enum Role {
     Automount,
     /// A unit that is switched off: what requires it is not even started.
     Masked(usize),
+}
+
+/// When a device comes.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(super) enum Arrival {
+    /// It is there from the beginning.
+    There,
+    /// It does not come, and is given up after these seconds; `None`: never.
+    Lost(Option<f64>),
+    /// It comes after these seconds.
+    After(f64),
+}
+
+impl Arrival {
+    /// That of a request's device, with the seconds after which it is given up.
+    fn of(request: &Request<'_>, limit: Option<f64>, degraded: Degraded) -> Self {
+        match (&request.need, &request.lack, degraded) {
+            (Need::Missing(_), ..) => Arrival::Lost(limit),
+            (_, Some(Lack::Late(_)), Degraded::Never) => Arrival::Lost(limit),
+            (_, Some(Lack::Late(_)), Degraded::After(at)) => match limit {
+                Some(limit) if limit <= at => Arrival::Lost(Some(limit)),
+                _ => Arrival::After(at),
+            },
+            _ => Arrival::There,
+        }
+    }
 }
 
 /// A unit.
@@ -51,6 +79,10 @@ pub(super) struct World<'a> {
     pub has_checker: &'a dyn Fn(&str) -> bool,
     /// Whether no device answers to a path.
     pub lost: &'a dyn Fn(&str) -> bool,
+    /// When arrays start that lack a member.
+    pub degraded: Degraded,
+    /// Whether the initramfs has mounted /usr already.
+    pub usr_is_early: bool,
 }
 
 /// All units of a boot.
@@ -68,7 +100,7 @@ pub(super) struct Graph<'a> {
 
 /// What the boot has whatever stands in the table: who starts, waits for and
 /// requires whom.
-const SKELETON: [(&str, Tie, &str); 17] = [
+const SKELETON: [(&str, Tie, &str); 19] = [
     ("sysinit.target", Tie::Wants, "local-fs.target"),
     ("sysinit.target", Tie::After, "local-fs.target"),
     ("sysinit.target", Tie::Wants, "swap.target"),
@@ -87,6 +119,8 @@ const SKELETON: [(&str, Tie, &str); 17] = [
     (LOGIN, Tie::After, "basic.target"),
     (LOGIN, Tie::After, "remote-fs.target"),
     ("graphical.target", Tie::Wants, "multi-user.target"),
+    ("rescue.target", Tie::Requires, "sysinit.target"),
+    ("rescue.target", Tie::After, "sysinit.target"),
 ];
 
 /// The moment at which users may log in (systemd-user-sessions.service).
@@ -168,10 +202,12 @@ impl<'a> Graph<'a> {
             Some(limit) => limit,
             None => Some(world.device_timeout),
         };
-        let lost = matches!(request.need, Need::Missing(_)).then_some(limit);
         match self.nodes[device].role {
-            Role::Device { .. } if request.device_limit().is_none() => {}
-            _ => self.nodes[device].role = Role::Device { lost },
+            Role::Device(_) if request.device_limit().is_none() => {}
+            _ if world.usr_is_early && request.target.as_deref() == Some("/usr") => {
+                self.nodes[device].role = Role::Device(Arrival::There);
+            }
+            _ => self.nodes[device].role = Role::Device(Arrival::of(request, limit, world.degraded)),
         }
         self.start(id, Tie::Requires, device);
         self.nodes[id].after.push(device);
@@ -191,7 +227,7 @@ impl<'a> Graph<'a> {
         for path in asked.filter_map(|o| o.value.as_deref()).filter(|v| v.starts_with("/dev/")) {
             let device = self.lasting_id(Name::Device(path));
             if self.nodes[device].role == Role::Point && (world.lost)(path) {
-                self.nodes[device].role = Role::Device { lost: Some(Some(world.device_timeout)) };
+                self.nodes[device].role = Role::Device(Arrival::Lost(Some(world.device_timeout)));
             }
         }
     }
@@ -259,11 +295,11 @@ impl<'a> Graph<'a> {
         }
     }
 
-    /// Which units the boot starts: those that default.target pulls in.
+    /// Which units the boot starts: those that its goal pulls in.
     /// A unit that requires one that is switched off is not among them (recorded).
-    pub fn started(&self, barred: &[bool]) -> Vec<bool> {
+    pub fn started(&self, goal: Goal<'_>, barred: &[bool]) -> Vec<bool> {
         let mut started = vec![false; self.nodes.len()];
-        let mut open: Vec<usize> = self.find("graphical.target").into_iter().collect();
+        let mut open: Vec<usize> = goal.unit().and_then(|unit| self.find(unit)).into_iter().collect();
         while let Some(id) = open.pop() {
             if !barred[id] && !std::mem::replace(&mut started[id], true) {
                 let node = &self.nodes[id];

@@ -8,6 +8,7 @@ mod circle;
 mod duplicates;
 mod ending;
 mod generator;
+mod goal;
 mod graph;
 mod names;
 mod settle;
@@ -19,13 +20,16 @@ pub(super) mod version;
 pub use swap_units::{LostSwap, lost_swaps};
 pub use units::{DropIn, Link, Tie, Unit, Units};
 
-use super::early::root_not_mounted;
+use super::command_line::CommandLine;
+use super::early::{by_initramfs_tools, degraded};
 use super::forecast::{EntryForecast, EntryState, Forecast, Outcome};
 use super::request::Request;
 use crate::record::{InitKind, Origin, Record};
 use crate::resolve::{Index, Resolution, Source};
+use crate::text::visible;
 use crate::timespan::parse_timespan;
 use duplicates::{PassedOver, passed_over};
+use goal::Goal;
 use graph::{Graph, World};
 use settle::{Played, Settled};
 use version::Version;
@@ -45,30 +49,50 @@ pub fn units(record: &Record, requests: &[Request<'_>]) -> Units {
 }
 
 pub(super) fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) -> Forecast {
-    let mut passed = passed_over(requests);
-    if let Some(why) = switched_off(record) {
-        let root = |r: &Request<'_>| r.is_root();
-        for (passed, _) in passed.iter_mut().zip(requests).filter(|(_, r)| !root(r)) {
-            *passed = Some(PassedOver { why: why.to_owned(), repeats: false });
-        }
+    let goal = match other_goal(record) {
+        Some(_) => Goal::of(CommandLine::of(record)),
+        None => Goal::Login,
+    };
+    let mut forecast = boot(record, index, requests, goal);
+    if let Some(word) = goal.word() {
+        let usual = boot(record, index, requests, Goal::Login);
+        let why = format!("the kernel's command line has {}; without it {}", visible(word), usual.verdict);
+        forecast.ended_by = Some(why);
     }
+    forecast
+}
+
+/// The word of the kernel's command line that asks for a boot without login,
+/// and where that stops; `None` for other init systems.
+pub fn other_goal(record: &Record) -> Option<(&str, &str)> {
+    let scripts = record.host.init.as_ref().is_some_and(|i| i.kind.is_scripts());
+    let goal = Goal::of(CommandLine::of(record));
+    (!scripts && record.host.container != Some(true)).then(|| goal.word().map(|word| (word, goal.place())))?
+}
+
+fn boot(record: &Record, index: &Index<'_>, requests: &[Request<'_>], goal: Goal<'_>) -> Forecast {
+    let line = CommandLine::of(record);
+    let passed = passed_over_in(line, requests);
     let used: Vec<bool> = passed.iter().map(Option::is_none).collect();
     let world = World {
         version: Version::of(record),
         device_timeout: device_timeout(record),
         has_checker: &generator::checkers(record),
         lost: &|path| matches!(index.resolve(&Source::parse(path)), Resolution::Absent),
+        degraded: degraded(record, index, requests),
+        usr_is_early: by_initramfs_tools(record),
     };
     let mut graph = Graph::new(requests, &used, &world);
     let lost_swaps = lost_swaps(record, index, requests);
     lost_swaps.iter().for_each(|lost| lost.add_to(&mut graph));
     let barred = graph.barred();
-    let mut started = graph.started(&barred);
-    let remounts = graph.find("local-fs.target").is_none_or(|id| started[id]);
+    let mut started = graph.started(goal, &barred);
+    let remounts = graph.find("local-fs.target").is_none_or(|id| started[id]) && !line.denies("fstab");
     let circle = circle::leave_out(&graph, requests.len(), &mut started);
     let ends = simulate::simulate(&graph, requests, &started);
     let played = Played {
         requests,
+        goal,
         graph: &graph,
         started: &started,
         barred: &barred,
@@ -81,11 +105,30 @@ pub(super) fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'
     let entries: Vec<EntryForecast> =
         requests.iter().zip(settled).enumerate().map(|(n, (r, s))| entry(n, r, s, &ending)).collect();
     let read_only = ending::root_read_only(record, requests, remounts);
-    let mut forecast = told(record, index, entries, read_only, &ending);
+    let mut forecast = told(record, entries, read_only, &ending);
     if forecast.outcome.reaches_login() && !lost_swaps.is_empty() {
         forecast.lose_swaps(lost_swaps.iter().flat_map(LostSwap::events));
     }
     forecast
+}
+
+/// Why no unit is made for each request, be it because the kernel's command
+/// line switches the table or all swap off.
+fn passed_over_in(line: CommandLine<'_>, requests: &[Request<'_>]) -> Vec<Option<PassedOver>> {
+    let mut passed = passed_over(requests);
+    let mut pass_over = |setting: &str, concerned: fn(&Request<'_>) -> bool| {
+        for (passed, _) in passed.iter_mut().zip(requests).filter(|(_, r)| concerned(r)) {
+            let why = format!("{setting}= on the kernel's command line switches it off");
+            *passed = Some(PassedOver { why, repeats: false });
+        }
+    };
+    if line.denies("fstab") {
+        pass_over("fstab", |r| !r.is_root());
+    }
+    if line.denies("systemd.swap") {
+        pass_over("systemd.swap", |r| r.entry.is_swap());
+    }
+    passed
 }
 
 /// How long a lost device is waited for.
@@ -95,47 +138,35 @@ fn device_timeout(record: &Record) -> f64 {
         true => init.and_then(|i| i.device_timeout_s),
         false => init.and_then(|i| i.device_timeout_s.or(i.start_timeout_s)),
     };
-    let on_line = setting(record, "systemd.default_device_timeout_sec").and_then(parse_timespan).flatten();
+    let line = CommandLine::of(record);
+    let on_line = match Version::of(record).device_timeout_setting() {
+        Some(name) => line.last(name).and_then(parse_timespan).flatten(),
+        None => None,
+    };
     on_line.or(configured).unwrap_or(DEVICE_TIMEOUT_S)
-}
-
-/// A setting of the kernel's command line; the last one counts.
-fn setting<'r>(record: &'r Record, name: &str) -> Option<&'r str> {
-    let words = record.command_line.as_deref()?.split_whitespace();
-    words
-        .filter_map(|w| w.split_once('='))
-        .filter(|(key, _)| *key == name)
-        .map(|(_, value)| value)
-        .next_back()
-}
-
-/// Why the table as a whole is passed over, if the command line says so.
-fn switched_off(record: &Record) -> Option<&'static str> {
-    let off = matches!(setting(record, "fstab")?, "0" | "no" | "n" | "false" | "f" | "off");
-    off.then_some("fstab= on the kernel's command line switches the table off")
 }
 
 fn told(
     record: &Record,
-    index: &Index<'_>,
     entries: Vec<EntryForecast>,
     read_only: bool,
-    ending: &ending::Ending,
+    ending: &ending::Ending<'_>,
 ) -> Forecast {
-    let (mut outcome, mut stall_s) = ending.outcome(&entries, read_only);
-    let mut events = ending::events(&entries, outcome, stall_s);
-    if let Some(why) = root_not_mounted(record, index) {
-        (outcome, stall_s) = (Outcome::NoRoot, Some(0.0));
-        let what = format!("{why}: boot ends in the initramfs");
-        events = vec![super::forecast::Event { at_s: 0.0, unit: "/".to_owned(), what: what.into() }];
-    }
+    let (outcome, stall_s) = ending.outcome(&entries, read_only);
+    let events = ending::events(&entries, outcome, stall_s, ending.place());
     Forecast {
         init: init_name(record),
         outcome,
         reaches_login: outcome.reaches_login(),
+        ends_in: match outcome {
+            Outcome::Never => "never".to_owned(),
+            Outcome::Emergency => ending.place().to_owned(),
+            _ => "login".to_owned(),
+        },
+        ended_by: None,
         stall_s,
         before_init_s: 0.0,
-        verdict: ending::verdict(outcome, stall_s, &entries, read_only),
+        verdict: ending::verdict(outcome, stall_s, &entries, read_only, ending.place()),
         root_read_only: read_only,
         assumed: assumed(record, &entries),
         entries,
@@ -143,7 +174,7 @@ fn told(
     }
 }
 
-fn entry(n: usize, request: &Request<'_>, settled: Settled, ending: &ending::Ending) -> EntryForecast {
+fn entry(n: usize, request: &Request<'_>, settled: Settled, ending: &ending::Ending<'_>) -> EntryForecast {
     let made = settled.state != EntryState::Ignored;
     EntryForecast {
         line: request.line(),
@@ -177,10 +208,13 @@ fn assumed(record: &Record, entries: &[EntryForecast]) -> Vec<String> {
         }
         _ => {}
     }
-    if let Some(unit) = setting(record, "systemd.unit") {
-        let unit = crate::text::visible(unit);
+    let asked = CommandLine::of(record).last("systemd.unit");
+    if let Some(unit) = asked.filter(|unit| !matches!(*unit, "multi-user.target" | "graphical.target"))
+        && Goal::of(CommandLine::of(record)) == Goal::Login
+    {
+        let unit = visible(unit);
         assumed.push(format!(
-            "the command line has {unit} started in place of the usual target; that is not played"
+            "{unit}, which the kernel's command line asks for, leads to login like the usual target"
         ));
     }
     if record.host.origin == Some(Origin::Image) {
@@ -264,7 +298,11 @@ mod tests {
         record.command_line = Some("ro fstab=no".into());
         assert_eq!(states(&boot(&record, table))[1], EntryState::Ignored);
         record.command_line = Some("rw systemd.default_device_timeout_sec=7".into());
+        assert_eq!(boot(&record, table).stall_s, Some(90.0));
+        record.host.init = Some(crate::record::Init::new(InitKind::Systemd, Some("257")));
         assert_eq!(boot(&record, table).stall_s, Some(7.0));
+        record.command_line = Some("rw systemd.swap=0".into());
+        assert_eq!(states(&boot(&record, "LABEL=c none swap\n")), [EntryState::Ignored]);
         record.command_line = Some("rw systemd.mask=srv-b.mount".into());
         let off = boot(&record, table);
         assert_eq!((states(&off)[1], off.stall_s), (EntryState::Ignored, Some(0.0)));

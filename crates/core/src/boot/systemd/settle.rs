@@ -1,9 +1,11 @@
 //! What becomes of each entry, and when.
 
+use super::super::assembly::Lack;
 use super::super::forecast::EntryState;
 use super::super::request::{Need, Request, SwitchedOff};
 use super::super::trial::{Cause, Trial};
 use super::duplicates::{PassedOver, is_api};
+use super::goal::Goal;
 use super::graph::{Graph, Role};
 use super::simulate::End;
 use crate::size::seconds;
@@ -33,6 +35,7 @@ impl Settled {
 /// The played boot, from which entries are told.
 pub(super) struct Played<'a> {
     pub requests: &'a [Request<'a>],
+    pub goal: Goal<'a>,
     pub graph: &'a Graph<'a>,
     pub started: &'a [bool],
     /// Units that are switched off, and what requires them.
@@ -78,7 +81,7 @@ impl Played<'_> {
             };
         }
         if !self.started[id] {
-            return self.kept_off(id).unwrap_or_else(|| not_started(request));
+            return self.kept_off(id).unwrap_or_else(|| not_started(request, self.goal));
         }
         self.ended(n, id)
     }
@@ -86,7 +89,7 @@ impl Played<'_> {
     fn ended(&self, n: usize, id: usize) -> Settled {
         let end = self.ends[id];
         match (end.at, end.there) {
-            (Some(at), true) => Settled { at: Some(at), ..there(&self.requests[n]) },
+            (Some(at), true) => Settled { at: Some(at), ..there(&self.requests[n], at) },
             (Some(at), false) => self.fallen(n, at, end.because),
             (None, _) => self.endless(n, id),
         }
@@ -118,11 +121,13 @@ impl Played<'_> {
     fn fallen(&self, n: usize, at: f64, because: Option<usize>) -> Settled {
         let request = &self.requests[n];
         let settled = match because.map(|id| (id, self.graph.nodes[id].role)) {
-            Some((_, Role::Device { .. })) if !matches!(request.need, Need::Missing(_)) => {
+            Some((_, Role::Device(_)))
+                if !matches!(request.need, Need::Missing(_)) && request.lack.is_none() =>
+            {
                 let why = format!("a device that it requires does not come; waits {}", seconds(Some(at)));
                 Settled::now(EntryState::Blocked, why)
             }
-            Some((_, Role::Device { .. })) => timed_out(request, Some(at)),
+            Some((_, Role::Device(_))) => timed_out(request, Some(at)),
             Some((id, Role::Entry(_))) => self.blocked(id, "which is not there"),
             // The check falls with its device.
             Some((id, Role::Check(_))) if self.ends[id].because.is_some() => timed_out(request, Some(at)),
@@ -202,21 +207,27 @@ fn already_there(request: &Request<'_>) -> Settled {
 }
 
 /// Nothing in the boot starts it.
-fn not_started(request: &Request<'_>) -> Settled {
+fn not_started(request: &Request<'_>, goal: Goal<'_>) -> Settled {
     if request.automount {
         Settled::now(EntryState::OnAccess, "mounted when somebody first touches it")
     } else if request.noauto {
         Settled::now(EntryState::Manual, "noauto: not mounted at boot")
+    } else if let Some(word) = goal.word() {
+        let word = visible(word);
+        Settled::now(EntryState::Manual, format!("a boot with {word} on the command line does not start it"))
     } else {
         Settled::now(EntryState::Unknown, "it is started by a unit that is not known here")
     }
 }
 
-fn there(request: &Request<'_>) -> Settled {
+fn there(request: &Request<'_>, at: f64) -> Settled {
     let there = if request.entry.is_swap() { EntryState::Active } else { EntryState::Mounted };
     match (&request.need, &request.trial) {
         (Need::Unknown(why), _) | (_, Trial::Unknown(why)) => Settled::now(EntryState::Unknown, why.as_str()),
-        _ => Settled::now(there, ""),
+        _ => match &request.lack {
+            Some(Lack::Late(why)) if at > 0.0 => Settled::now(there, format!("{why}: it is started without")),
+            _ => Settled::now(there, ""),
+        },
     }
 }
 
@@ -224,8 +235,11 @@ fn timed_out(request: &Request<'_>, at: Option<f64>) -> Settled {
     let name = visible(&request.entry.source);
     let limit = request.device_limit().flatten().or(at);
     let limit = if at.is_none() { None } else { limit };
-    let why = format!("no device answers to {name}; waits {}", seconds(limit));
-    Settled::now(EntryState::TimedOut, why)
+    let what = match &request.lack {
+        Some(lack) => lack.words().to_owned(),
+        None => format!("no device answers to {name}"),
+    };
+    Settled::now(EntryState::TimedOut, format!("{what}; waits {}", seconds(limit)))
 }
 
 fn failure(request: &Request<'_>) -> String {

@@ -4,7 +4,7 @@
 
 use super::super::request::Request;
 use super::super::trial::{Cause, Trial};
-use super::graph::{Graph, Node, Role};
+use super::graph::{Arrival, Graph, Node, Role};
 use std::cmp::Reverse;
 use std::collections::BinaryHeap;
 
@@ -30,7 +30,8 @@ pub(super) fn simulate(graph: &Graph<'_>, requests: &[Request<'_>], started: &[b
     }
     while let Some(Reverse((moment, id))) = play.clock.pop() {
         let now = f64::from_bits(moment);
-        play.end(id, now, false);
+        let there = matches!(graph.nodes[id].role, Role::Device(Arrival::After(_)));
+        play.end(id, now, there);
         play.begin(now);
     }
     play.ends
@@ -48,7 +49,7 @@ struct Play<'a> {
     begun: Vec<bool>,
     done: Vec<bool>,
     ends: Vec<End>,
-    /// When devices are given up; times as bits, which sort alike.
+    /// When devices come or are given up; times as bits, which sort alike.
     clock: BinaryHeap<Reverse<(u64, usize)>>,
     /// Units that can begin now.
     ready: Vec<usize>,
@@ -90,8 +91,12 @@ impl<'a> Play<'a> {
                 continue;
             }
             let there = match self.graph.nodes[id].role {
-                Role::Device { lost: Some(limit) } => {
+                Role::Device(Arrival::Lost(limit)) => {
                     self.clock.extend(limit.map(|limit| Reverse(((now + limit).to_bits(), id))));
+                    continue;
+                }
+                Role::Device(Arrival::After(wait)) => {
+                    self.clock.push(Reverse(((now + wait).to_bits(), id)));
                     continue;
                 }
                 Role::Check(n) => !matches!(self.requests[n].trial, Trial::Fails(Cause::Check, _)),

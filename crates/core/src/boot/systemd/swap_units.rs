@@ -4,7 +4,7 @@
 
 use super::super::forecast::Event;
 use super::super::request::Request;
-use super::graph::{Graph, Role};
+use super::graph::{Arrival, Graph, Role};
 use super::names::Name;
 use crate::record::{InitKind, LocalUnit, Record};
 use crate::resolve::{Index, Resolution, Source, encode_link};
@@ -56,7 +56,7 @@ impl LostSwap<'_> {
         };
         let device = graph.id(Name::Device(&path));
         if graph.nodes[device].role == Role::Point {
-            graph.nodes[device].role = Role::Device { lost: Some(Some(self.stall_s)) };
+            graph.nodes[device].role = Role::Device(Arrival::Lost(Some(self.stall_s)));
         }
         let (unit, target) = (graph.id(Name::Unit(&self.unit.name)), graph.id(Name::Unit("swap.target")));
         graph.nodes[unit].requires.push(device);

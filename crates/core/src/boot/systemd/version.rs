@@ -64,6 +64,17 @@ impl Version {
         self < Version(257)
     }
 
+    /// The setting of the kernel's command line for the time that a lost device
+    /// is waited for (kernel-command-line(7) of 257; without effect in a
+    /// recorded boot of 252).
+    pub(crate) fn device_timeout_setting(self) -> Option<&'static str> {
+        match self {
+            Version(254..) => Some("systemd.default_device_timeout_sec"),
+            Version(252 | 253) => None,
+            _ => Some("systemd.default_timeout_start_sec"),
+        }
+    }
+
     /// Whether a lost device is waited for as long as `DefaultDeviceTimeoutSec=`
     /// says; before, it was `DefaultTimeoutStartSec=`.
     pub(crate) fn has_device_timeout(self) -> bool {

@@ -1,4 +1,4 @@
-use crate::boot::{Consequence, EntryState};
+use crate::boot::{Consequence, EntryForecast, EntryState};
 use crate::rules::options::option_unknown::{option_finding, removal};
 use crate::rules::{Case, Family, Finding, Rule};
 
@@ -25,7 +25,10 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let target = request.target.as_deref().unwrap_or_default();
         let options = &request.entry.options;
         let at = options.iter().rposition(|o| o.name == "nofail");
-        let tried = case.fate(request).is_none_or(|f| f.state != EntryState::Ignored);
+        // Where nofail itself ends the boot, the rule for /usr says so.
+        let halts = |f: &&EntryForecast| f.consequence == Some(Consequence::Halt);
+        let told = target == "/usr" && case.fate(request).filter(halts).is_some();
+        let tried = !told && case.fate(request).is_none_or(|f| f.state != EntryState::Ignored);
         let Some(at) = at.filter(|_| NEEDED.contains(&target) && tried) else { continue };
         let mut finding = option_finding(case, &RULE, request, &options[at]);
         finding.consequence = finding.consequence.min(Consequence::Risk);

@@ -11,11 +11,11 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "the initramfs waits for a resume device that does not exist",
     matters: "The setting keeps the UUID of a swap area that was made anew or taken away. It lies outside the \
               table, in the initramfs or on the kernel's command line, and is easily forgotten.",
-    at_boot: "The initramfs waits for it at each boot: 30 s with initramfs-tools, 90 s with dracut, 10 s with \
+    at_boot: "The initramfs waits for it at each boot: 30 s (or rootdelay=) with initramfs-tools, 90 s with dracut, 10 s with \
               mkinitcpio. Then boot goes on. A system that was put to sleep does not wake.",
     fix: "Write the present swap's UUID into the setting, or none, and make the initramfs anew.",
-    verified: "The script of initramfs-tools 0.142 was read; the figures for dracut and mkinitcpio are taken as \
-               usual. No boot was recorded.",
+    verified: "Recorded boots with initramfs-tools 0.142 (its question whether the kernel can sleep was taken out, \
+               since the recording's kernel cannot); the figures for dracut and mkinitcpio are taken as usual.",
     check,
 };
 

@@ -6,22 +6,25 @@ pub(in crate::rules) const RULE: Rule = Rule {
     slug: "root-unknown",
     family: Family::Boot,
     default: Consequence::Halt,
-    what: "no device answers to root= on the kernel's command line",
+    what: "the root that the kernel's command line names is not there, or cannot be mounted",
     matters: "The table's entry for / only counts once root is mounted. Which device that is, is said to the \
               kernel by the boot loader; after a disk was copied, formatted or renamed, the loader still has \
               the old name.",
-    at_boot: "The initramfs waits for the device, then ends in its own shell: the init system never starts.",
+    at_boot: "The initramfs waits for the device, 30 s or as long as rootdelay= says, then ends in its own shell: \
+              the init system never starts.",
     fix: "Correct root= in the boot loader's configuration, and have it written anew.",
-    verified: "Recorded boots with a lost UUID in root=: the initramfs gives up.",
+    verified: "Recorded boots with lost names in root=, an empty disk, swap, wrong types in rootfstype= and refused \
+               options in rootflags= (initramfs-tools 0.142).",
     check,
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     let Some(forecast) = case.forecast.filter(|f| f.outcome == Outcome::NoRoot) else { return };
-    let what = forecast.events.first().map(|e| e.what.clone()).unwrap_or_default();
+    let Some(end) = forecast.events.last().filter(|e| e.unit == "/") else { return };
     findings.push(Finding {
-        message: "The kernel is told of a root that no device here answers to.".to_owned(),
-        why: format!("{}: nobody can log in.", crate::text::visible(&what)),
+        message: "The initramfs does not find the root that the kernel is told of, or cannot mount it."
+            .to_owned(),
+        why: format!("{}, and nobody can log in.", crate::text::visible(&end.what)),
         remedy: "Correct root= in the boot loader's configuration.".to_owned(),
         evidence: case.record.command_line.iter().map(|l| format!("kernel command line: {l}")).collect(),
         ..Finding::of(&RULE)

@@ -29,6 +29,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests {
         if matches!(request.need, Need::Missing(_))
+            && request.lack.is_none()
             && swap_stale_uuid::candidates(case, request).is_empty()
             && !is_explained(case, request)
         {
