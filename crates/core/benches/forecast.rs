@@ -40,7 +40,7 @@ fn table(entries: usize) -> Table {
     Table::parse((0..entries).map(line).collect::<String>())
 }
 
-#[divan::bench(args = [20])]
+#[divan::bench(args = [20, 1000])]
 fn boots(bencher: Bencher<'_, '_>, entries: usize) {
     let (record, table) = (host(entries), table(entries));
     let index = Index::new(&record);
