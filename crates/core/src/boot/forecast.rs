@@ -1,5 +1,5 @@
-use super::Consequence;
 use super::early::{EarlyWait, GivenUp};
+use super::{Consequence, Worst};
 use crate::size::seconds;
 use serde::Serialize;
 use std::borrow::Cow;
@@ -30,6 +30,10 @@ pub struct Forecast {
     pub verdict: String,
     /// Whether root stays read-only.
     pub root_read_only: bool,
+    /// What the boot does at worst, where not everything is known; absent: the
+    /// same.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub worst: Option<Worst>,
     /// What had to be assumed because the record does not say.
     pub assumed: Vec<String>,
     /// One for every entry, in table order.

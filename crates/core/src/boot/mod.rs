@@ -15,6 +15,7 @@ mod scripts;
 mod systemd;
 mod trial;
 mod unit_name;
+mod worst;
 
 pub use assembly::{Lack, lack};
 pub use consequence::Consequence;
@@ -24,6 +25,7 @@ pub use request::{Need, Request, SwitchedOff, requests};
 pub use systemd::{DropIn, Link, LostSwap, Tie, Unit, Units, lost_swaps, other_goal, units};
 pub use trial::{Cause, Trial, type_objection};
 pub use unit_name::{device_unit, escape_path, mount_unit, swap_unit};
+pub use worst::Worst;
 
 use crate::record::Record;
 use crate::resolve::Index;
@@ -32,11 +34,18 @@ use crate::resolve::Index;
 /// system is not known is taken to boot with systemd, which is then among what
 /// is assumed.
 pub fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) -> Forecast {
-    let by_scripts = scripts::forecast(record, requests);
-    let mut forecast = by_scripts.unwrap_or_else(|| systemd::forecast(record, index, requests));
-    early::play(record, index, requests, &mut forecast);
+    let mut forecast = played(record, index, requests);
     for n in 0..forecast.entries.len() {
         forecast.entries[n].chain = chain::chain(&forecast, &forecast.entries[n]);
     }
+    forecast.worst = worst::worst(record, index, requests, &forecast);
+    forecast
+}
+
+/// The boot as it is played, from the initramfs on.
+fn played(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) -> Forecast {
+    let by_scripts = scripts::forecast(record, requests);
+    let mut forecast = by_scripts.unwrap_or_else(|| systemd::forecast(record, index, requests));
+    early::play(record, index, requests, &mut forecast);
     forecast
 }

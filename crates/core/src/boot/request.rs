@@ -9,6 +9,7 @@ use crate::path::tidy;
 use crate::record::{Content, Device, LocalUnit, PathFacts, PathKind, Record};
 use crate::resolve::{Index, LookAlikes, Near, Purpose, Resolution, Source, encode_link, unread_partition};
 use crate::table::{ByMount, Entry, Line, LineKind, Table, by_mount, encode, stumble};
+use crate::text::visible;
 use crate::timespan::parse_timespan;
 use smallvec::SmallVec;
 
@@ -302,6 +303,15 @@ impl<'a> Request<'a> {
     pub fn device(&self) -> Option<&'a Device> {
         match &self.need {
             Need::Present(devices) => devices.first().copied(),
+            _ => None,
+        }
+    }
+
+    /// Why the device it needs does not come, when it does not.
+    pub fn lost(&self) -> Option<String> {
+        match (&self.need, &self.lack) {
+            (_, Some(Lack::Never(why))) => Some(why.clone()),
+            (Need::Missing(_), _) => Some(format!("no device answers to {}", visible(&self.entry.source))),
             _ => None,
         }
     }

@@ -12,7 +12,7 @@ pub use units::dot;
 use crate::ui::{GOOD, labelled, padded, shortened, style, styled, wrapped};
 use anstyle::Style;
 use bradawl_core::advice::{Advice, Step};
-use bradawl_core::boot::{Consequence, EntryForecast, EntryState, Event, Outcome};
+use bradawl_core::boot::{Consequence, EntryForecast, EntryState, Event, Outcome, Worst};
 use bradawl_core::report::ForecastReport;
 use bradawl_core::size::seconds;
 use bradawl_core::text::visible;
@@ -56,7 +56,17 @@ pub fn text(report: &ForecastReport, width: usize) -> String {
         out.push_str(&repair(advice, width));
     }
     out.push_str(&assumed(&forecast.assumed, width));
+    if let Some(worst) = &forecast.worst {
+        out.push_str(&labelled("at worst", &at_worst(worst), width));
+    }
     out
+}
+
+/// What the boot does if what is not known goes wrong.
+fn at_worst(worst: &Worst) -> String {
+    let lines: Vec<String> = worst.lines.iter().map(|line| format!("line {line}")).collect();
+    let entries = if lines.len() == 1 { "it does not work" } else { "none of them works" };
+    format!("{}: {entries}, and {}", lines.join(", "), worst.verdict)
 }
 
 /// What no entry does: what the command line has asked for, what passes before

@@ -74,6 +74,7 @@ fn played(init: &Init, scripts: &Scripts, requests: &[Request<'_>]) -> Forecast 
         before_init_s: 0.0,
         verdict,
         root_read_only: false,
+        worst: None,
         assumed: match scripts.recorded {
             true => Vec::new(),
             false => vec![format!("{name} follows the scripts it comes with; no boot of it was recorded")],
@@ -86,9 +87,8 @@ fn played(init: &Init, scripts: &Scripts, requests: &[Request<'_>]) -> Forecast 
 fn entry(scripts: &Scripts, request: &Request<'_>) -> EntryForecast {
     let (state, why) = settle(scripts, request);
     let asked = scripts.checks && request.entry.pass > 0;
-    let lost = scripts.lost_fails && !request.nofail && matches!(request.need, Need::Missing(_));
-    let lost = asked && lost;
-    let check_fails = lost || (asked && matches!(request.trial, Trial::Fails(Cause::Check, _)));
+    let lost = request.lost().filter(|_| asked && scripts.lost_fails && !request.nofail);
+    let check_fails = lost.is_some() || (asked && matches!(request.trial, Trial::Fails(Cause::Check, _)));
     let consequence = match state {
         _ if check_fails && scripts.stops => Some(Consequence::Halt),
         _ if check_fails => Some(Consequence::Missing),
@@ -109,11 +109,7 @@ fn entry(scripts: &Scripts, request: &Request<'_>) -> EntryForecast {
         unit: None,
         stall_s: Some(0.0),
         consequence,
-        why: if lost {
-            format!("its check fails: no device answers to {}", visible(&request.entry.source))
-        } else {
-            why
-        },
+        why: lost.map_or(why, |lost| format!("its check fails: {lost}")),
         because_of: None,
         on_circle: false,
         chain: Vec::new(),
@@ -131,12 +127,11 @@ fn settle(scripts: &Scripts, request: &Request<'_>) -> (EntryState, String) {
     if !request.entry.is_swap() && request.target.is_none() {
         return (EntryState::Ignored, "its target is no path".to_owned());
     }
-    match &request.need {
-        Need::Missing(_) => {
-            return (EntryState::Failed, format!("no device answers to {}", visible(&request.entry.source)));
-        }
-        Need::Unknown(why) => return (EntryState::Unknown, why.clone()),
-        Need::None | Need::Present(_) => {}
+    if let Some(lost) = request.lost() {
+        return (EntryState::Failed, lost);
+    }
+    if let Need::Unknown(why) = &request.need {
+        return (EntryState::Unknown, why.clone());
     }
     match &request.trial {
         Trial::Fails(Cause::Check, _) if !scripts.checks => (EntryState::Mounted, String::new()),

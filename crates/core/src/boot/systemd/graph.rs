@@ -45,7 +45,7 @@ impl Arrival {
     /// That of a request's device, with the seconds after which it is given up.
     fn of(request: &Request<'_>, limit: Option<f64>, degraded: Degraded) -> Self {
         match (&request.need, &request.lack, degraded) {
-            (Need::Missing(_), ..) => Arrival::Lost(limit),
+            (Need::Missing(_), ..) | (_, Some(Lack::Never(_)), _) => Arrival::Lost(limit),
             (_, Some(Lack::Late(_)), Degraded::Never) => Arrival::Lost(limit),
             (_, Some(Lack::Late(_)), Degraded::After(at)) => match limit {
                 Some(limit) if limit <= at => Arrival::Lost(Some(limit)),

@@ -168,6 +168,7 @@ fn told(
         before_init_s: 0.0,
         verdict: ending::verdict(outcome, stall_s, &entries, read_only, ending.place()),
         root_read_only: read_only,
+        worst: None,
         assumed: assumed(record, &entries),
         entries,
         events,
