@@ -8,7 +8,7 @@ use crate::options::Checked;
 use crate::path::tidy;
 use crate::record::{Content, Device, LocalUnit, PathFacts, PathKind, Record};
 use crate::resolve::{Index, LookAlikes, Near, Purpose, Resolution, Source, encode_link, unread_partition};
-use crate::table::{ByMount, Entry, Line, LineKind, Table, by_mount, encode, stumble};
+use crate::table::{ByMount, Entry, Line, LineKind, OptionItem, Table, by_mount, encode, stumble};
 use crate::text::visible;
 use crate::timespan::parse_timespan;
 use smallvec::SmallVec;
@@ -348,7 +348,13 @@ impl<'a> Request<'a> {
 
     /// `x-systemd.device-timeout=` as written, when it is a length of time.
     pub fn device_timeout(&self) -> Option<String> {
-        let value = self.entry.option("x-systemd.device-timeout")?.value.clone()?;
+        let timeout = |o: &OptionItem| match (o.name.as_str(), o.value.as_deref()) {
+            ("x-systemd.device-timeout", value) => value.map(str::to_owned),
+            // The old way to write it (recorded).
+            ("comment", Some(value)) => value.strip_prefix("systemd.device-timeout=").map(str::to_owned),
+            _ => None,
+        };
+        let value = self.entry.options.iter().rev().find_map(timeout)?;
         parse_timespan(&value).map(|_| value)
     }
 

@@ -74,6 +74,9 @@ impl Source {
             return Source::Network(text.to_owned());
         }
         match Source::parse(text) {
+            // A folder, wherever it lies; the init system makes it if need be
+            // (recorded).
+            Source::Device(path) if entry.is_bind() => Source::Path(path),
             Source::Strange(word) | Source::Word(word) if needs_no_device(entry) => Source::Word(word),
             Source::Word(word) if looks_like_device(entry) => Source::Strange(word),
             other => other,

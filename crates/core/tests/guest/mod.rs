@@ -43,7 +43,16 @@ pub fn record(boot: &Boot) -> Record {
     let systemd = boot.init.strip_prefix("systemd ");
     record.host.kernel = Some("6.1.0".to_owned());
     let kind = if systemd.is_some() { InitKind::Systemd } else { InitKind::Sysvinit };
-    record.host.init = Some(Init { running: Some(true), ..Init::new(kind, systemd) });
+    let seconds = |key: &str| {
+        let conf = boot.files.iter().filter(|(path, _)| path.starts_with("/etc/systemd/system.conf.d/"));
+        conf.flat_map(|(_, text)| text.lines()).find_map(|l| l.strip_prefix(key)?.parse().ok())
+    };
+    record.host.init = Some(Init {
+        running: Some(true),
+        device_timeout_s: seconds("DefaultDeviceTimeoutSec="),
+        start_timeout_s: seconds("DefaultTimeoutStartSec="),
+        ..Init::new(kind, systemd)
+    });
     let root = boot.root.clone().unwrap_or_else(|| format!("UUID={SHORT}0001"));
     record.command_line = Some(format!("root={root} ro"));
     record.links_complete = Some(true);
@@ -128,7 +137,9 @@ fn letter(words: &str) -> char {
 
 /// A unit file among the files put in place.
 fn unit(path: &str, text: &str) -> Option<LocalUnit> {
-    let name = path.strip_prefix("/etc/systemd/system/").filter(|n| !n.contains('/'))?;
+    let name = path.strip_prefix("/etc/systemd/system/")?;
+    let drop_in = name.split_once(".d/").map(|(unit, _)| unit);
+    let name = drop_in.unwrap_or(name);
     let setting = |key: &str| text.lines().find_map(|l| l.strip_prefix(key)).map(str::to_owned);
     Some(LocalUnit {
         name: name.to_owned(),
@@ -137,6 +148,8 @@ fn unit(path: &str, text: &str) -> Option<LocalUnit> {
         what: setting("What="),
         target: setting("Where="),
         fstype: setting("Type="),
+        options: setting("Options="),
+        drop_ins: drop_in.is_some(),
         ..LocalUnit::default()
     })
 }

@@ -37,8 +37,12 @@ impl<'a> Ending<'a> {
         };
         let before = login.map(|id| graph.waits_for(id, played.started));
         let local = node("local-fs.target");
+        // What it requires and does not wait for has failed too late (recorded).
         let mut required = vec![false; graph.nodes.len()];
-        local.iter().flat_map(|id| &graph.nodes[*id].requires).for_each(|id| required[*id] = true);
+        if let Some(id) = &local {
+            let waited = graph.waits_for(*id, played.started);
+            graph.nodes[*id].requires.iter().for_each(|other| required[*other] = waited[*other]);
+        }
         let of = |wanted: &dyn Fn(usize) -> bool| {
             graph.of_request.iter().map(|id| id.is_some_and(wanted)).collect::<Vec<_>>()
         };

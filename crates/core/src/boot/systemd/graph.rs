@@ -100,11 +100,14 @@ pub(super) struct Graph<'a> {
 
 /// What the boot has whatever stands in the table: who starts, waits for and
 /// requires whom.
-const SKELETON: [(&str, Tie, &str); 19] = [
+const SKELETON: [(&str, Tie, &str); 21] = [
     ("sysinit.target", Tie::Wants, "local-fs.target"),
     ("sysinit.target", Tie::After, "local-fs.target"),
     ("sysinit.target", Tie::Wants, "swap.target"),
     ("sysinit.target", Tie::After, "swap.target"),
+    // The first is recorded; the second stands in systemd-random-seed.service.
+    ("sysinit.target", Tie::WantsMountsFor, "/var/log/wtmp"),
+    ("sysinit.target", Tie::WantsMountsFor, "/var/lib/systemd/random-seed"),
     ("basic.target", Tie::Requires, "sysinit.target"),
     ("basic.target", Tie::After, "sysinit.target"),
     // Services that everything needs write there.
