@@ -15,7 +15,14 @@ use bradawl_core::table::Table;
 use guest::{Boot, boots, record, surveyed};
 
 /// Scenarios the model does not reach yet, and why.
-const NOT_MODELLED: [(&str, &str); 0] = [];
+const NOT_MODELLED: [(&str, &str); 3] = [
+    (
+        "crypt-key",
+        "the opened container holds nothing, and is never ready; what it holds is not in the record",
+    ),
+    ("crypt-wrong-key", "whether a key file opens its container is not in the record"),
+    ("crypt-no-key", "the same"),
+];
 
 fn forecast(boot: &Boot) -> Forecast {
     judge(&record(boot), &Table::parse(boot.table.as_str())).forecast
@@ -87,7 +94,8 @@ fn stall_agrees_nearly(boot: &Boot, forecast: &Forecast) -> bool {
     match forecast.stall_s {
         None => false,
         Some(s) if s > 0.0 => {
-            boot.waits.iter().any(|wait| (wait - s).abs() <= 2.0) && (0.0..12.0).contains(&(ended - s))
+            (boot.waits.is_empty() || boot.waits.iter().any(|wait| (wait - s).abs() <= 2.0))
+                && (0.0..12.0).contains(&(ended - s))
         }
         Some(_) => !held,
     }
@@ -131,12 +139,23 @@ fn mounts_agree(boot: &Boot, forecast: &Forecast) -> Result<(), String> {
     Ok(())
 }
 
+/// The forecast of a boot that nobody attends.
+fn unattended(boot: &Boot) -> (Outcome, Option<f64>) {
+    let forecast = forecast(boot);
+    let worst = forecast.worst.filter(|w| !w.asked.is_empty());
+    worst.map_or((forecast.outcome, forecast.stall_s), |w| (w.outcome, w.stall_s))
+}
+
 fn agreement(name: &str) {
     let boots = boots(name);
     let mut misses = Vec::new();
     let mut right = [0; 3];
     for boot in &boots {
-        let forecast = forecast(boot);
+        let mut forecast = forecast(boot);
+        if name == "crypt" {
+            (forecast.outcome, forecast.stall_s) = unattended(boot);
+            forecast.reaches_login = forecast.outcome.reaches_login();
+        }
         let scripts = name == "sysv";
         let states = if scripts { mounts_agree(boot, &forecast) } else { states_agree(boot, &forecast) };
         // Scripts wait for nothing; their seconds are the boot's own.
@@ -148,7 +167,7 @@ fn agreement(name: &str) {
                 boot.outcome == "login"
                     || forecast.stall_s == Some(if boot.waits.is_empty() { 0.0 } else { 6.0 })
             }
-            "more" => stall_agrees_nearly(boot, &forecast),
+            "more" | "crypt" => stall_agrees_nearly(boot, &forecast),
             _ => stall_agrees(boot, &forecast),
         };
         let good = [outcome_agrees(boot, &forecast), states.is_ok(), stall];
@@ -258,6 +277,12 @@ fn findings_agree_with_the_forecast() {
 #[test]
 fn agrees_with_systemd_252() {
     agreement("252");
+}
+
+/// Encrypted containers; nobody is at the console of the recorded boots.
+#[test]
+fn agrees_with_crypttab() {
+    agreement("crypt");
 }
 
 /// Tables that the first set leaves open.

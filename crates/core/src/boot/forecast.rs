@@ -60,6 +60,11 @@ impl Forecast {
             self.outcome = Outcome::Partial;
             self.verdict = self.verdict.replace(", with everything in place", ", but swap will be missing");
         }
+        self.see_beside(events);
+    }
+
+    /// Adds what is seen of units that no entry asks for.
+    pub(super) fn see_beside(&mut self, events: impl Iterator<Item = Event>) {
         self.events.extend(events);
         self.events.sort_by(|a, b| a.at_s.total_cmp(&b.at_s));
     }

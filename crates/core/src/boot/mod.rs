@@ -22,7 +22,9 @@ pub use consequence::Consequence;
 pub use early::{ResumeWait, refused_early, resume_wait};
 pub use forecast::{EntryForecast, EntryState, Event, Forecast, Outcome};
 pub use request::{Need, Request, SwitchedOff, requests};
-pub use systemd::{DropIn, Link, LostSwap, Tie, Unit, Units, lost_swaps, other_goal, units};
+pub use systemd::{
+    Container, DropIn, Link, LostSwap, Tie, Unit, Units, containers, lost_swaps, other_goal, units,
+};
 pub use trial::{Cause, Trial, type_objection};
 pub use unit_name::{device_unit, escape_path, mount_unit, swap_unit};
 pub use worst::Worst;
@@ -34,7 +36,7 @@ use crate::resolve::Index;
 /// system is not known is taken to boot with systemd, which is then among what
 /// is assumed.
 pub fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) -> Forecast {
-    let mut forecast = played(record, index, requests);
+    let mut forecast = played(record, index, requests, true);
     for n in 0..forecast.entries.len() {
         forecast.entries[n].chain = chain::chain(&forecast, &forecast.entries[n]);
     }
@@ -42,10 +44,11 @@ pub fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) ->
     forecast
 }
 
-/// The boot as it is played, from the initramfs on.
-fn played(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) -> Forecast {
+/// The boot as it is played, from the initramfs on; `attended`: with somebody
+/// at the console who types what is asked for.
+fn played(record: &Record, index: &Index<'_>, requests: &[Request<'_>], attended: bool) -> Forecast {
     let by_scripts = scripts::forecast(record, requests);
-    let mut forecast = by_scripts.unwrap_or_else(|| systemd::forecast(record, index, requests));
+    let mut forecast = by_scripts.unwrap_or_else(|| systemd::forecast(record, index, requests, attended));
     early::play(record, index, requests, &mut forecast);
     forecast
 }

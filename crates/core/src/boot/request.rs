@@ -1,6 +1,6 @@
 use super::assembly::{Lack, lack};
 use super::command_line::CommandLine;
-use super::early::unlocked_later;
+use super::early::{made_anew, unlocked_later};
 use super::systemd::version::Version;
 use super::trial::{Cause, Facts, Trial, mount, mounted_type, option_verdicts, swap};
 use super::unit_name::{mount_unit, swap_unit};
@@ -155,7 +155,7 @@ fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Reque
         None if entry.is_swap() => Purpose::Swap,
         None => Purpose::Any,
     };
-    let mut lack = None;
+    let (mut lack, mut anew) = (None, false);
     let need = match index.resolve_for(&source, purpose) {
         Resolution::Found(devices) => {
             lack = lack_of(record, index, &devices);
@@ -170,6 +170,10 @@ fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Reque
         Resolution::Absent if unlocked_later(record, index, &source).is_some() => {
             Need::Unknown(unlocked_later(record, index, &source).unwrap_or_default())
         }
+        Resolution::Absent if entry.is_swap() && made_anew(record, &source) => {
+            anew = true;
+            Need::None
+        }
         Resolution::Absent => Need::Missing(LookAlikes::among(index)),
         Resolution::Unknown(why) => Need::Unknown(why),
         Resolution::NotADevice => Need::None,
@@ -180,7 +184,9 @@ fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Reque
     };
     let swap_path = if let Source::Path(path) = &source { index.path(path) } else { None };
     let options = option_verdicts(known, &entry, &source, device.and_then(|d| d.content.as_ref()));
-    let trial = if entry.is_swap() {
+    let trial = if anew {
+        Trial::Works
+    } else if entry.is_swap() {
         swap(record, &source, device, swap_path)
     } else {
         bind_trial(index, &entry, &source)

@@ -2,6 +2,7 @@
 //! is not known to work is supposed to fail.
 
 use super::assembly::Lack;
+use super::containers;
 use super::forecast::{EntryState, Forecast, Outcome};
 use super::request::{Need, Request};
 use super::trial::{Cause, Trial};
@@ -22,6 +23,8 @@ pub struct Worst {
     pub verdict: String,
     /// The lines of the entries that are not known to work and then do not.
     pub lines: Vec<usize>,
+    /// The containers whose passphrases nobody types then.
+    pub asked: Vec<String>,
 }
 
 /// The boot with everything failing of which nothing certain is known; `None`
@@ -36,7 +39,9 @@ pub(super) fn worst(
     let lines: Vec<usize> = forecast.entries.iter().filter(open).map(|e| e.line).collect();
     let depends = forecast.entries.iter().any(|e| e.state == EntryState::Unknown && e.because_of.is_some());
     let mut concerned = requests.iter().filter(|r| lines.contains(&r.line()));
-    if lines.is_empty() || (!depends && concerned.all(stands_apart)) {
+    let asked = containers(record, index).into_iter().filter(|c| c.asks() && !c.lost);
+    let asked: Vec<String> = asked.map(|c| c.entry.name.clone()).collect();
+    if asked.is_empty() && (lines.is_empty() || (!depends && concerned.all(stands_apart))) {
         return merely_missing(forecast, lines);
     }
     let supposed: Vec<Request<'_>> = requests
@@ -46,9 +51,9 @@ pub(super) fn worst(
             false => request.clone(),
         })
         .collect();
-    let Forecast { outcome, stall_s, verdict, .. } = super::played(record, index, &supposed);
+    let Forecast { outcome, stall_s, verdict, .. } = super::played(record, index, &supposed, false);
     let differs = outcome != forecast.outcome || stall_s != forecast.stall_s;
-    differs.then_some(Worst { outcome, stall_s, verdict, lines })
+    differs.then_some(Worst { outcome, stall_s, verdict, lines, asked })
 }
 
 /// Whether nothing waits for an entry and nothing falls with it: there is no
@@ -72,7 +77,7 @@ fn merely_missing(forecast: &Forecast, lines: Vec<usize>) -> Option<Worst> {
     let missing = format!(", but {} will be missing", count(lines.len(), "entry"));
     let verdict = forecast.verdict.replace(", with everything in place", &missing);
     let verdict = verdict.replace(" with everything in place", &missing);
-    Some(Worst { outcome: Outcome::Partial, stall_s: forecast.stall_s, verdict, lines })
+    Some(Worst { outcome: Outcome::Partial, stall_s: forecast.stall_s, verdict, lines, asked: Vec::new() })
 }
 
 /// The request with what is not known about it gone wrong: a device that does

@@ -61,3 +61,20 @@ pub struct CryptEntry {
     /// Its options.
     pub options: String,
 }
+
+impl CryptEntry {
+    /// Whether the option is among its options.
+    pub fn has(&self, option: &str) -> bool {
+        self.options.split(',').any(|o| o == option)
+    }
+
+    /// The value of an option.
+    pub fn value(&self, option: &str) -> Option<&str> {
+        self.options
+            .split(',')
+            .rev()
+            .filter_map(|o| o.split_once('='))
+            .find(|(n, _)| *n == option)
+            .map(|(_, v)| v)
+    }
+}

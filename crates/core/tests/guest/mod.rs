@@ -3,8 +3,8 @@
 pub mod early;
 
 use bradawl_core::record::{
-    Content, ContentKind, Device, DeviceKind, FsSupport, Init, InitKind, LocalUnit, PartitionFacts,
-    PathFacts, PathKind, Programs, Record,
+    Content, ContentKind, CryptEntry, Device, DeviceKind, Early, FsSupport, Init, InitKind, LocalUnit,
+    PartitionFacts, PathFacts, PathKind, Programs, Record,
 };
 use serde::Deserialize;
 use std::collections::BTreeMap;
@@ -71,6 +71,8 @@ pub fn record(boot: &Boot) -> Record {
         checkers: ["ext2", "ext3", "ext4", "vfat", "xfs", "btrfs"].map(String::from).to_vec(),
         quota: None,
     });
+    let crypttab = boot.files.get("/etc/crypttab").map(|text| text.lines().filter_map(crypt_entry).collect());
+    record.early = crypttab.map(|entries| Early { crypttab: Some(entries), ..Early::default() });
     record.paths = paths();
     record.units = systemd.map(|_| boot.files.iter().filter_map(|(p, text)| unit(p, text)).collect());
     record
@@ -133,6 +135,18 @@ fn letter(words: &str) -> char {
         ("LVM", 'n'),
     ];
     DISKS.iter().find(|(mark, _)| words.contains(mark)).unwrap().1
+}
+
+/// An entry of crypttab(5).
+fn crypt_entry(line: &str) -> Option<CryptEntry> {
+    let mut words = line.split(' ').map(str::to_owned);
+    let (name, source, key) = (words.next()?, words.next()?, words.next()?);
+    Some(CryptEntry {
+        name,
+        source,
+        key: Some(key).filter(|k| k != "none"),
+        options: words.next().unwrap_or_default(),
+    })
 }
 
 /// A unit file among the files put in place.

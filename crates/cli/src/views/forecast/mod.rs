@@ -64,9 +64,10 @@ pub fn text(report: &ForecastReport, width: usize) -> String {
 
 /// What the boot does if what is not known goes wrong.
 fn at_worst(worst: &Worst) -> String {
-    let lines: Vec<String> = worst.lines.iter().map(|line| format!("line {line}")).collect();
-    let entries = if lines.len() == 1 { "it does not work" } else { "none of them works" };
-    format!("{}: {entries}, and {}", lines.join(", "), worst.verdict)
+    let lines = worst.lines.iter().map(|line| format!("line {line} does not work"));
+    let asked = worst.asked.iter().map(|name| format!("nobody types the passphrase of {}", visible(name)));
+    let wrong: Vec<String> = lines.chain(asked).collect();
+    format!("{}, and {}", wrong.join(", "), worst.verdict)
 }
 
 /// What no entry does: what the command line has asked for, what passes before
@@ -96,7 +97,8 @@ fn before(report: &ForecastReport, width: usize) -> String {
 /// Whether an event is of a swap unit that no entry makes.
 fn is_beside(report: &ForecastReport, event: &Event) -> bool {
     let own = |e: &EntryForecast| e.unit.as_deref() == Some(&event.unit) || e.target == event.unit;
-    event.unit.ends_with(".swap") && !report.forecast.entries.iter().any(own)
+    let beside = event.unit.ends_with(".swap") || event.unit.starts_with("systemd-cryptsetup@");
+    beside && !report.forecast.entries.iter().any(own)
 }
 
 /// From cause to effect, for each entry that does something to the boot.

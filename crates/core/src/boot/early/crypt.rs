@@ -4,13 +4,28 @@ use crate::record::Record;
 use crate::resolve::{Index, Resolution, Source};
 use crate::text::visible;
 
+/// Whether the mapping is formatted at each boot, with a new key: `swap` in its
+/// options.
+pub(in crate::boot) fn made_anew(record: &Record, source: &Source) -> bool {
+    let Source::Device(path) = source else { return false };
+    let name = path.strip_prefix("/dev/mapper/").unwrap_or_default();
+    let crypttab = record.early.as_ref().and_then(|e| e.crypttab.as_ref());
+    let entry = crypttab.and_then(|all| all.iter().find(|e| e.name == name));
+    entry.is_some_and(|e| e.has("swap") && e.key.is_some())
+}
+
 /// Why the device of a mapping is not there yet, when crypttab has it: it
 /// comes when it is unlocked.
 pub(in crate::boot) fn unlocked_later(record: &Record, index: &Index<'_>, source: &Source) -> Option<String> {
     let Source::Device(path) = source else { return None };
     let name = path.strip_prefix("/dev/mapper/")?;
     let entry = record.early.as_ref()?.crypttab.as_ref()?.iter().find(|e| e.name == name)?;
-    if matches!(index.resolve(&Source::parse(&entry.source)), Resolution::Absent) {
+    // With noauto nobody opens it (recorded).
+    let lost = matches!(index.resolve(&Source::parse(&entry.source)), Resolution::Absent);
+    if lost || entry.has("noauto") {
+        return None;
+    }
+    if made_anew(record, source) {
         return None;
     }
     Some(match &entry.key {

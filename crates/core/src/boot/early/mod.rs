@@ -12,7 +12,7 @@ mod usr;
 pub use resume::{ResumeWait, resume_wait};
 pub use usr::refused_early;
 
-pub(super) use crypt::unlocked_later;
+pub(super) use crypt::{made_anew, unlocked_later};
 
 use super::assembly::Lack;
 use super::command_line::CommandLine;

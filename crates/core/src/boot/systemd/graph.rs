@@ -94,6 +94,8 @@ pub(super) struct Graph<'a> {
     names: Names<'a>,
     /// The mounts by their targets.
     targets: Map<&'a str, usize>,
+    /// Devices of which an entry says how long they are waited for.
+    limited: Vec<(usize, Option<f64>)>,
     /// Whether any unit is switched off.
     any_masked: bool,
 }
@@ -137,6 +139,7 @@ impl<'a> Graph<'a> {
             of_request: vec![None; requests.len()],
             names: Names::for_entries(requests.len()),
             targets: map_of(requests.len()),
+            limited: Vec::new(),
             any_masked: false,
         };
         for (n, request) in requests.iter().enumerate().filter(|(n, _)| used[*n]) {
@@ -186,6 +189,17 @@ impl<'a> Graph<'a> {
         self.names.get(Name::Unit(name))
     }
 
+    /// The node of the device of this path, if there is one.
+    pub fn device(&self, path: &str) -> Option<usize> {
+        self.names.get(Name::Device(path))
+    }
+
+    /// How long a device is waited for, where an entry says so.
+    #[allow(clippy::option_option)] // not said, without end, or a time
+    pub fn limit_of(&self, device: usize) -> Option<Option<f64>> {
+        self.limited.iter().find(|(id, _)| *id == device).map(|(_, limit)| *limit)
+    }
+
     fn add_request(&mut self, n: usize, request: &'a Request<'_>, world: &World<'_>) {
         let Some(name) = super::settle::unit(request) else { return };
         let id = self.lasting_id(Name::Unit(name));
@@ -205,6 +219,7 @@ impl<'a> Graph<'a> {
             Some(limit) => limit,
             None => Some(world.device_timeout),
         };
+        self.limited.extend(request.device_limit().map(|limit| (device, limit)));
         match self.nodes[device].role {
             Role::Device(_) if request.device_limit().is_none() => {}
             _ if world.usr_is_early && request.target.as_deref() == Some("/usr") => {

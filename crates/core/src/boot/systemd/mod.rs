@@ -5,6 +5,7 @@
 //! 127 recorded boots of version 252 (test `truth_boots`).
 
 mod circle;
+mod containers;
 mod duplicates;
 mod ending;
 mod generator;
@@ -17,6 +18,7 @@ mod swap_units;
 mod units;
 pub(super) mod version;
 
+pub use containers::{Container, containers};
 pub use swap_units::{LostSwap, lost_swaps};
 pub use units::{DropIn, Link, Tie, Unit, Units};
 
@@ -48,14 +50,20 @@ pub fn units(record: &Record, requests: &[Request<'_>]) -> Units {
     made
 }
 
-pub(super) fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) -> Forecast {
+/// `attended`: whether somebody types what the boot asks for.
+pub(super) fn forecast(
+    record: &Record,
+    index: &Index<'_>,
+    requests: &[Request<'_>],
+    attended: bool,
+) -> Forecast {
     let goal = match other_goal(record) {
         Some(_) => Goal::of(CommandLine::of(record)),
         None => Goal::Login,
     };
-    let mut forecast = boot(record, index, requests, goal);
+    let mut forecast = boot(record, index, requests, goal, attended);
     if let Some(word) = goal.word() {
-        let usual = boot(record, index, requests, Goal::Login);
+        let usual = boot(record, index, requests, Goal::Login, attended);
         let why = format!("the kernel's command line has {}; without it {}", visible(word), usual.verdict);
         forecast.ended_by = Some(why);
     }
@@ -70,7 +78,13 @@ pub fn other_goal(record: &Record) -> Option<(&str, &str)> {
     (!scripts && record.host.container != Some(true)).then(|| goal.word().map(|word| (word, goal.place())))?
 }
 
-fn boot(record: &Record, index: &Index<'_>, requests: &[Request<'_>], goal: Goal<'_>) -> Forecast {
+fn boot(
+    record: &Record,
+    index: &Index<'_>,
+    requests: &[Request<'_>],
+    goal: Goal<'_>,
+    attended: bool,
+) -> Forecast {
     let line = CommandLine::of(record);
     let passed = passed_over_in(line, requests);
     let used: Vec<bool> = passed.iter().map(Option::is_none).collect();
@@ -85,6 +99,8 @@ fn boot(record: &Record, index: &Index<'_>, requests: &[Request<'_>], goal: Goal
     let mut graph = Graph::new(requests, &used, &world);
     let lost_swaps = lost_swaps(record, index, requests);
     lost_swaps.iter().for_each(|lost| lost.add_to(&mut graph));
+    let containers = containers(record, index);
+    containers.iter().for_each(|container| container.add_to(&mut graph, attended));
     let barred = graph.barred();
     let mut started = graph.started(goal, &barred);
     let remounts = graph.find("local-fs.target").is_none_or(|id| started[id]) && !line.denies("fstab");
@@ -109,6 +125,11 @@ fn boot(record: &Record, index: &Index<'_>, requests: &[Request<'_>], goal: Goal
     if forecast.outcome.reaches_login() && !lost_swaps.is_empty() {
         forecast.lose_swaps(lost_swaps.iter().flat_map(LostSwap::events));
     }
+    forecast.see_beside(containers.iter().flat_map(Container::events));
+    let asking = containers.iter().filter(|c| c.asks() && !c.lost);
+    forecast
+        .assumed
+        .extend(asking.map(|c| format!("somebody types the passphrase of {}", visible(&c.entry.name))));
     forecast
 }
 

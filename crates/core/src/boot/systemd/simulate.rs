@@ -129,7 +129,10 @@ impl<'a> Play<'a> {
             self.ends[id] = End { at: Some(now), there, because };
             if !there {
                 let fallen = self.requiring.of_unit(id).iter();
-                let fallen = fallen.filter(|other| !self.begun[**other] && self.started[**other]);
+                // A device that is still waited for has not come either.
+                let open =
+                    |id: usize| !self.begun[id] || matches!(self.graph.nodes[id].role, Role::Device(_));
+                let fallen = fallen.filter(|other| open(**other) && self.started[**other]);
                 self.ending.extend(fallen.map(|other| (*other, false, Some(id))));
             }
             for &next in self.waiting.of_unit(id) {
