@@ -1,5 +1,5 @@
 use super::command_line::CommandLine;
-use crate::fstypes::{FsType, known, missing_feature, near};
+use crate::fstypes::{FsType, Lives, known, missing_feature, near};
 use crate::options::{Asked, Checked, KernelVersion, Verdict, check};
 use crate::record::{Content, ContentKind, Device, DeviceKind, PathFacts, PathKind, Record};
 use crate::resolve::{Source, is_network_type};
@@ -210,6 +210,8 @@ fn type_takes(wanted: &str, held: &str) -> bool {
         "ntfs" | "ntfs3" | "ntfs-3g" | "fuseblk" => matches!(held, "ntfs" | "exfat"),
         "exfat-fuse" => held == "exfat",
         other if other.starts_with("fuse") => true,
+        // Its source is a word to it (recorded).
+        other if known(other).is_some_and(|t| t.lives == Lives::InKernel) => true,
         other => other == held,
     }
 }

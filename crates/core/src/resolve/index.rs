@@ -2,6 +2,7 @@ use super::identity::{Identity, identities};
 use super::link::decode_link;
 use super::source::{Source, Tag};
 use crate::map::Map;
+use crate::path::tidy;
 use crate::record::{ContentKind, Device, PathFacts, Record};
 
 /// How far a name may be off and still be taken for a slip.
@@ -123,7 +124,7 @@ impl<'a> Index<'a> {
 
     /// What is known of a path that a table names.
     pub fn path(&self, path: &str) -> Option<&'a PathFacts> {
-        self.facts.get(path).copied()
+        self.facts.get(path).or_else(|| self.facts.get(tidy(path).as_ref())).copied()
     }
 
     /// The device of this path or link.

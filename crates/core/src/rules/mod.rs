@@ -130,6 +130,8 @@ pub const RULES: &[Rule] = &[
     boot::boot_target::RULE,
     boot::initramfs_usr::RULE,
     boot::parts_missing::RULE,
+    boot::crypt_source_lost::RULE,
+    boot::crypt_passphrase::RULE,
     boot::order_cycle::RULE,
     boot::resume_stale::RULE,
     boot::crypt_mapping_missing::RULE,

@@ -3,8 +3,8 @@
 pub mod early;
 
 use bradawl_core::record::{
-    Content, ContentKind, CryptEntry, Device, DeviceKind, Early, FsSupport, Init, InitKind, LocalUnit,
-    PartitionFacts, PathFacts, PathKind, Programs, Record,
+    Content, ContentKind, CryptEntry, Device, DeviceKind, Early, Init, InitKind, LocalUnit, PartitionFacts,
+    PathFacts, PathKind, Programs, Record,
 };
 use serde::Deserialize;
 use std::collections::BTreeMap;
@@ -61,11 +61,7 @@ pub fn record(boot: &Boot) -> Record {
         add_device(&mut devices, path, words);
     }
     record.devices = Some(devices);
-    record.filesystems = Some(FsSupport {
-        on_devices: ["ext2", "ext3", "ext4", "xfs", "btrfs", "vfat", "msdos"].map(String::from).to_vec(),
-        without_device: ["tmpfs", "proc", "sysfs", "devpts", "ramfs"].map(String::from).to_vec(),
-        modules: Some(Vec::new()),
-    });
+    record.filesystems = from_survey().filesystems;
     record.programs = Some(Programs {
         mount_helpers: Vec::new(),
         checkers: ["ext2", "ext3", "ext4", "vfat", "xfs", "btrfs"].map(String::from).to_vec(),
@@ -78,12 +74,16 @@ pub fn record(boot: &Boot) -> Record {
     record
 }
 
+fn from_survey() -> Record {
+    let path = format!("{}/tests/fixtures/guest-252.json", env!("CARGO_MANIFEST_DIR"));
+    Record::from_json(&std::fs::read(path).unwrap()).unwrap()
+}
+
 /// The record that the program took inside the guest, with all of its disks;
 /// those that a boot did not have are taken out, and the others get the names
 /// they had in it.
 pub fn surveyed(boot: &Boot) -> Record {
-    let path = format!("{}/tests/fixtures/guest-252.json", env!("CARGO_MANIFEST_DIR"));
-    let mut record = Record::from_json(&std::fs::read(path).unwrap()).unwrap();
+    let mut record = from_survey();
     let mut names: Vec<(String, String)> = Vec::new();
     for (path, words) in &boot.devices {
         names.push((format!("/dev/ubd{}", letter(words)), path.clone()));

@@ -53,7 +53,7 @@ pub(super) fn passed_over<'r>(requests: &'r [Request<'_>]) -> Vec<Option<PassedO
         }
         let (key, what) = match &request.target {
             Some(target) => ((false, target.as_str()), visible(target)),
-            None if request.entry.is_swap() => ((true, request.path.as_str()), "".into()),
+            None if request.entry.is_swap() => ((true, request.unit.as_str()), "the same".into()),
             None => {
                 let why = "its target is no path; the init system passes the line over";
                 return Some(because(why.to_owned(), false));
@@ -61,7 +61,7 @@ pub(super) fn passed_over<'r>(requests: &'r [Request<'_>]) -> Vec<Option<PassedO
         };
         let here = (request.line(), request.path.as_str());
         let (line, source) = first.entry(key).or_insert_with(|| here);
-        (*line != here.0).then(|| match *source == here.1 {
+        (*line != here.0).then(|| match *source == here.1 || key.0 {
             true => because(format!("line {line} already asks for the same"), true),
             false => because(format!("line {line} already mounts {what}; the first one counts"), false),
         })

@@ -3,6 +3,7 @@ use crate::boot::{Consequence, Need, Request, type_objection};
 use crate::record::ContentKind;
 use crate::resolve::{Near, Source};
 use crate::rules::boot::crypt_mapping_missing::unmade;
+use crate::rules::boot::crypt_source_lost;
 use crate::rules::boot::nofail_missing::{add_nofail, is_vital};
 use crate::rules::swap::swap_stale_uuid;
 use crate::rules::{Case, Family, Finding, Rule};
@@ -46,7 +47,10 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
 fn is_another_rules(case: &Case<'_>, request: &Request<'_>, near: &[Near<'_>]) -> bool {
     let source = &request.entry.source;
     let volume = source.starts_with("/dev/") && near.iter().any(|n| n.name.starts_with("/dev/mapper/"));
-    volume || unmade(case, request).is_some() || !case.index.members(&request.source).is_empty()
+    volume
+        || crypt_source_lost::explains(case, request)
+        || unmade(case, request).is_some()
+        || !case.index.members(&request.source).is_empty()
 }
 
 /// Of the names that look alike, those whose device holds what the entry asks
