@@ -10,6 +10,7 @@ mod command_line;
 mod consequence;
 mod early;
 mod forecast;
+mod need;
 mod request;
 mod scripts;
 mod systemd;
@@ -21,7 +22,8 @@ pub use assembly::{Lack, lack};
 pub use consequence::Consequence;
 pub use early::{ResumeWait, refused_early, resume_wait};
 pub use forecast::{EntryForecast, EntryState, Event, Forecast, Outcome};
-pub use request::{Need, Request, SwitchedOff, requests};
+pub use need::Need;
+pub use request::{Request, SwitchedOff, requests};
 pub use systemd::{
     Container, DropIn, Link, LostSwap, Tie, Unit, Units, containers, lost_swaps, other_goal, units,
 };

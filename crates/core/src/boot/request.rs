@@ -1,13 +1,13 @@
-use super::assembly::{Lack, lack};
+use super::assembly::Lack;
 use super::command_line::CommandLine;
-use super::early::{made_anew, unlocked_later};
+use super::need::{Need, Needed, needed};
 use super::systemd::version::Version;
-use super::trial::{Cause, Facts, Trial, mount, mounted_type, option_verdicts, swap};
+use super::trial::{Cause, Facts, On, Trial, mount, mounted_type, option_verdicts, swap};
 use super::unit_name::{mount_unit, swap_unit};
 use crate::options::Checked;
 use crate::path::tidy;
 use crate::record::{Content, Device, LocalUnit, PathFacts, PathKind, Record};
-use crate::resolve::{Index, LookAlikes, Near, Purpose, Resolution, Source, encode_link, unread_partition};
+use crate::resolve::{Index, Near, Purpose, Source, encode_link};
 use crate::table::{ByMount, Entry, Line, LineKind, OptionItem, Table, by_mount, encode, stumble};
 use crate::text::visible;
 use crate::timespan::parse_timespan;
@@ -65,19 +65,6 @@ pub enum SwitchedOff {
     /// `systemd.mask=` on the kernel's command line
     /// (systemd-debug-generator(8)).
     ByCommandLine,
-}
-
-/// Whether the block device a request needs is there.
-#[derive(Debug, Clone)]
-pub enum Need<'a> {
-    /// It needs none.
-    None,
-    /// It is there.
-    Present(Vec<&'a Device>),
-    /// It is not; names that look alike.
-    Missing(LookAlikes<'a>),
-    /// The facts do not tell; why.
-    Unknown(String),
 }
 
 /// What every entry of a table asks for.
@@ -146,7 +133,6 @@ fn as_line(unit: &LocalUnit, entry: &Entry) -> Option<Vec<u8>> {
 }
 
 fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Request<'a> {
-    let record = known.record;
     let source = Source::of(&entry);
     let facts = index.path(&entry.target);
     let target = target(&entry, facts);
@@ -155,42 +141,18 @@ fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Reque
         None if entry.is_swap() => Purpose::Swap,
         None => Purpose::Any,
     };
-    let (mut lack, mut anew) = (None, false);
-    let need = match index.resolve_for(&source, purpose) {
-        Resolution::Found(devices) => {
-            lack = lack_of(record, index, &devices);
-            match lack {
-                Some(Lack::Never(_)) => Need::Missing(LookAlikes::among(index)),
-                _ => Need::Present(devices),
-            }
-        }
-        Resolution::Absent if unread_partition(record, &source).is_some() => {
-            Need::Unknown("the running kernel does not know the partition yet; the boot will".to_owned())
-        }
-        Resolution::Absent if unlocked_later(record, index, &source).is_some() => {
-            Need::Unknown(unlocked_later(record, index, &source).unwrap_or_default())
-        }
-        Resolution::Absent if entry.is_swap() && made_anew(record, &source) => {
-            anew = true;
-            Need::None
-        }
-        Resolution::Absent => Need::Missing(LookAlikes::among(index)),
-        Resolution::Unknown(why) => Need::Unknown(why),
-        Resolution::NotADevice => Need::None,
-    };
+    let Needed { need, lack, made_anew } = needed(known.record, index, &entry, &source, purpose);
     let device = match &need {
         Need::Present(devices) => devices.first().copied(),
         _ => None,
     };
-    let swap_path = if let Source::Path(path) = &source { index.path(path) } else { None };
     let options = option_verdicts(known, &entry, &source, device.and_then(|d| d.content.as_ref()));
-    let trial = if anew {
-        Trial::Works
-    } else if entry.is_swap() {
-        swap(record, &source, device, swap_path)
-    } else {
-        bind_trial(index, &entry, &source)
-            .unwrap_or_else(|| mount(known, &entry, &source, device, facts, &options))
+    let on = On { device, file: source.file().and_then(|path| index.path(path)), target: facts };
+    let trial = match bind_trial(index, &entry, &source) {
+        _ if made_anew => Trial::Works,
+        _ if entry.is_swap() => swap(known.record, &source, on),
+        Some(trial) => trial,
+        None => mount(known, &entry, &source, on, &options),
     };
     let path = waited_for(&source);
     Request {
@@ -213,13 +175,6 @@ fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Reque
         lost: false,
         refused: false,
     }
-}
-
-/// What the least lacking of several devices lacks.
-fn lack_of(record: &Record, index: &Index<'_>, devices: &[&Device]) -> Option<Lack> {
-    let mut all = devices.iter().map(|device| lack(record, index, device)).collect::<Option<Vec<_>>>()?;
-    let best = all.iter().position(|l| matches!(l, Lack::Late(_))).unwrap_or(0);
-    (!all.is_empty()).then(|| all.swap_remove(best))
 }
 
 fn waited_for(source: &Source) -> String {

@@ -44,6 +44,17 @@ pub enum Cause {
     Check,
 }
 
+/// What an entry is tried on, as far as it is known.
+#[derive(Clone, Copy)]
+pub(super) struct On<'a> {
+    /// Its device.
+    pub device: Option<&'a Device>,
+    /// The file or folder that is its source.
+    pub file: Option<&'a PathFacts>,
+    /// Its target.
+    pub target: Option<&'a PathFacts>,
+}
+
 /// What every trial on one host asks for, found out once.
 #[derive(Clone, Copy)]
 pub(super) struct Facts<'a> {
@@ -105,11 +116,11 @@ pub(super) fn mount(
     facts: Facts<'_>,
     entry: &Entry,
     source: &Source,
-    device: Option<&Device>,
-    target: Option<&PathFacts>,
+    on: On<'_>,
     verdicts: &[Checked],
 ) -> Trial {
-    let content = device.and_then(|d| d.content.as_ref());
+    let On { device, file, target } = on;
+    let content = device.and_then(|d| d.content.as_ref()).or_else(|| file.and_then(|f| f.content.as_ref()));
     if let Source::Strange(name) = source {
         return Trial::Fails(
             Cause::Source,
@@ -122,6 +133,9 @@ pub(super) fn mount(
     }
     if device.is_some_and(|d| d.kind == DeviceKind::Optical) && entry.switched("noauto", "auto") {
         return Trial::Unknown("what will be in the drive is not known".to_owned());
+    }
+    if entry.has("remount") && entry.target != "/" {
+        return Trial::Fails(Cause::Options, "there is nothing mounted to remount".to_owned());
     }
     if let Some(objection) = content.and_then(|c| type_objection(entry, c)) {
         return Trial::Fails(Cause::Content, objection);
@@ -157,8 +171,10 @@ fn lost_subvolume<'e>(entry: &'e Entry, content: &Content) -> Option<&'e str> {
 }
 
 fn unknown(entry: &Entry, source: &Source, content: Option<&Content>) -> Option<String> {
-    if source.wants_device() && content.is_none() {
-        return Some("what the device holds was not read".to_owned());
+    let image = matches!(source, Source::Path(_)) && !entry.is_bind();
+    if (source.wants_device() || image) && content.is_none() {
+        let what = if image { "file" } else { "device" };
+        return Some(format!("what the {what} holds was not read"));
     }
     is_network_type(&entry.fstype).then(|| "the network is not part of the record".to_owned())
 }
@@ -275,12 +291,8 @@ fn feature_objection(facts: Facts<'_>, content: Option<&Content>) -> Option<(Cau
 }
 
 /// Tries swapon in thought.
-pub(super) fn swap(
-    record: &Record,
-    source: &Source,
-    device: Option<&Device>,
-    facts: Option<&PathFacts>,
-) -> Trial {
+pub(super) fn swap(record: &Record, source: &Source, on: On<'_>) -> Trial {
+    let On { device, file: facts, .. } = on;
     let place = match (source, facts) {
         (Source::Path(path), None) => return Trial::Unknown(format!("nothing is known of {path}")),
         (Source::Path(_), Some(facts)) => Place::File(facts, file_system(record, facts)),

@@ -4,7 +4,8 @@
 use super::assembly::Lack;
 use super::containers;
 use super::forecast::{EntryState, Forecast, Outcome};
-use super::request::{Need, Request};
+use super::need::Need;
+use super::request::Request;
 use super::trial::{Cause, Trial};
 use crate::record::Record;
 use crate::resolve::Index;

@@ -107,6 +107,11 @@ impl Source {
         }
     }
 
+    /// The path of a folder or file that it is.
+    pub fn file(&self) -> Option<&str> {
+        if let Source::Path(path) = self { Some(path) } else { None }
+    }
+
     /// Whether a block device has to answer to it.
     pub fn wants_device(&self) -> bool {
         matches!(self, Source::Tag(..) | Source::Device(_))

@@ -6,7 +6,8 @@
 //! mounts /usr too; what it does there was not recorded and is not played.
 
 use super::super::forecast::EntryState;
-use super::super::request::{Need, Request};
+use super::super::need::Need;
+use super::super::request::Request;
 use super::super::trial::{Cause, Trial};
 use super::{GivenUp, by_initramfs_tools, patience};
 use crate::options::{Asked, KernelVersion, Verdict, check};

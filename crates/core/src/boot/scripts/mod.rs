@@ -7,7 +7,8 @@ mod sysvinit;
 
 use super::Consequence;
 use super::forecast::{EntryForecast, EntryState, Event, Forecast, Outcome};
-use super::request::{Need, Request};
+use super::need::Need;
+use super::request::Request;
 use super::trial::{Cause, Trial};
 use crate::record::{Init, InitKind, PathKind, Record};
 use crate::text::{count, visible};

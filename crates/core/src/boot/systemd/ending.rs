@@ -3,7 +3,8 @@
 use super::super::Consequence;
 use super::super::command_line::CommandLine;
 use super::super::forecast::{EntryForecast, EntryState, Event, Outcome};
-use super::super::request::{Need, Request};
+use super::super::need::Need;
+use super::super::request::Request;
 use super::super::trial::Trial;
 use super::goal::Goal;
 use super::graph::LOGIN;

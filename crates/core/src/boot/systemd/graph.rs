@@ -4,7 +4,8 @@
 
 use super::super::assembly::Lack;
 use super::super::early::Degraded;
-use super::super::request::{Need, Request};
+use super::super::need::Need;
+use super::super::request::Request;
 use super::generator::{checked, generate};
 use super::goal::Goal;
 use super::names::{Name, Names};

@@ -2,7 +2,8 @@
 
 use super::super::assembly::Lack;
 use super::super::forecast::EntryState;
-use super::super::request::{Need, Request, SwitchedOff};
+use super::super::need::Need;
+use super::super::request::{Request, SwitchedOff};
 use super::super::trial::{Cause, Trial};
 use super::duplicates::{PassedOver, is_api};
 use super::goal::Goal;
