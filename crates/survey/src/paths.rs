@@ -32,10 +32,10 @@ pub(crate) fn facts(files: &mut Files, tables: &[&TableFile], mounts: Option<&[M
     }
     let mounts = mounts.unwrap_or_default();
     let looked: Vec<_> = paths.iter().chain(&swap_files).filter(|p| !p.contains('\0')).cloned().collect();
-    looked.into_iter().filter_map(|p| look(files, &p, mounts, swap_files.contains(&p))).collect()
+    looked.into_iter().flat_map(|p| look(files, &p, mounts, swap_files.contains(&p))).collect()
 }
 
-fn look(files: &mut Files, path: &str, mounts: &[Mount], is_swap: bool) -> Option<PathFacts> {
+fn look(files: &mut Files, path: &str, mounts: &[Mount], is_swap: bool) -> Vec<PathFacts> {
     let over = lies_on(path, mounts);
     // Touching these could start a mount or wait for a server that is gone.
     let sleeping = over.is_some_and(|m| {
@@ -45,16 +45,32 @@ fn look(files: &mut Files, path: &str, mounts: &[Mount], is_swap: bool) -> Optio
     });
     if sleeping {
         let mounted = over.is_some_and(|m| m.target == path);
-        return mounted.then(|| PathFacts::new(path, PathKind::Directory));
+        return mounted.then(|| PathFacts::new(path, PathKind::Directory)).into_iter().collect();
     }
     match files.stat(path) {
-        Ok(stat) => Some(present(files, path, &stat, mounts, is_swap)),
-        Err(e) if e.kind() == io::ErrorKind::NotFound => Some(PathFacts::new(path, PathKind::Absent)),
+        Ok(stat) => vec![present(files, path, &stat, mounts, is_swap)],
+        Err(e) if e.kind() == io::ErrorKind::NotFound => vec![PathFacts::new(path, PathKind::Absent)],
+        Err(e) if e.kind() == io::ErrorKind::NotADirectory => {
+            let absent = PathFacts::new(path, PathKind::Absent);
+            [absent].into_iter().chain(in_the_way(files, path)).collect()
+        }
         Err(e) => {
             files.note(path, &e);
-            None
+            Vec::new()
         }
     }
+}
+
+/// The file on the way to a path, which would have to be a folder.
+fn in_the_way(files: &mut Files, path: &str) -> Option<PathFacts> {
+    let mut above = path;
+    while let Some((folder, _)) = above.rsplit_once('/').filter(|(folder, _)| !folder.is_empty()) {
+        if let Ok(stat) = files.stat(folder) {
+            return (stat.kind != PathKind::Directory).then(|| PathFacts::new(folder, stat.kind));
+        }
+        above = folder;
+    }
+    None
 }
 
 fn present(files: &mut Files, path: &str, stat: &Stat, mounts: &[Mount], is_swap: bool) -> PathFacts {

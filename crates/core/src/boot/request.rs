@@ -5,7 +5,7 @@ use super::systemd::version::Version;
 use super::trial::{Cause, Facts, On, Trial, mount, mounted_type, option_verdicts, swap};
 use super::unit_name::{mount_unit, swap_unit};
 use crate::options::Checked;
-use crate::path::tidy;
+use crate::path::{folders_above, tidy};
 use crate::record::{Content, Device, LocalUnit, PathFacts, PathKind, Record};
 use crate::resolve::{Index, Near, Purpose, Source, encode_link};
 use crate::table::{ByMount, Entry, Line, LineKind, OptionItem, Table, by_mount, encode, stumble};
@@ -147,7 +147,12 @@ fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Reque
         _ => None,
     };
     let options = option_verdicts(known, &entry, &source, device.and_then(|d| d.content.as_ref()));
-    let on = On { device, file: source.file().and_then(|path| index.path(path)), target: facts };
+    let on = On {
+        device,
+        file: source.file().and_then(|path| index.path(path)),
+        target: facts,
+        in_the_way: target.as_deref().and_then(|target| in_the_way(index, target)),
+    };
     let trial = match bind_trial(index, &entry, &source) {
         _ if made_anew => Trial::Works,
         _ if entry.is_swap() => swap(known.record, &source, on),
@@ -175,6 +180,12 @@ fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Reque
         lost: false,
         refused: false,
     }
+}
+
+/// What is no folder on the way to a target.
+fn in_the_way<'a>(index: &Index<'a>, target: &str) -> Option<&'a PathFacts> {
+    let no_folder = |facts: &&PathFacts| matches!(facts.kind, PathKind::File | PathKind::Other);
+    folders_above(target).filter_map(|folder| index.path(folder)).find(no_folder)
 }
 
 fn waited_for(source: &Source) -> String {

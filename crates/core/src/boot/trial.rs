@@ -53,6 +53,8 @@ pub(super) struct On<'a> {
     pub file: Option<&'a PathFacts>,
     /// Its target.
     pub target: Option<&'a PathFacts>,
+    /// What is no folder on the way to it.
+    pub in_the_way: Option<&'a PathFacts>,
 }
 
 /// What every trial on one host asks for, found out once.
@@ -62,8 +64,10 @@ pub(super) struct Facts<'a> {
     kernel: Option<KernelVersion>,
     program: Option<KernelVersion>,
     scripts: bool,
-    /// Whether a check may give up: with `fsck.mode=skip` there is none, with
-    /// `fsck.repair=yes` it mends without asking (recorded).
+    /// `fsck.mode=skip`: nothing is checked.
+    checks_nothing: bool,
+    /// Whether a check may give up: with `fsck.repair=yes` it mends without
+    /// asking (recorded).
     checks_fail: bool,
 }
 
@@ -75,9 +79,8 @@ impl<'a> Facts<'a> {
             record,
             kernel: version(&record.host.kernel),
             program: version(&record.host.mount_program),
-            checks_fail: line.last("fsck.mode") != Some("skip")
-                && line.last("fsck.repair") != Some("yes")
-                && !line.has("fastboot"),
+            checks_nothing: line.last("fsck.mode") == Some("skip") || line.has("fastboot"),
+            checks_fail: line.last("fsck.repair") != Some("yes"),
             scripts: record.host.init.as_ref().is_some_and(|i| i.kind.is_scripts()),
         }
     }
@@ -119,7 +122,7 @@ pub(super) fn mount(
     on: On<'_>,
     verdicts: &[Checked],
 ) -> Trial {
-    let On { device, file, target } = on;
+    let On { device, file, target, in_the_way } = on;
     let content = device.and_then(|d| d.content.as_ref()).or_else(|| file.and_then(|f| f.content.as_ref()));
     if let Source::Strange(name) = source {
         return Trial::Fails(
@@ -157,7 +160,13 @@ pub(super) fn mount(
         Some(PathKind::File | PathKind::Other) if !entry.is_bind() => {
             Trial::Fails(Cause::Target, format!("{} is not a folder", entry.target))
         }
-        _ => unknown(entry, source, content).map_or(Trial::Works, Trial::Unknown),
+        Some(PathKind::Absent) if ["/sys/", "/proc/"].iter().any(|f| entry.target.starts_with(f)) => {
+            Trial::Fails(Cause::Target, "no folder can be made there".to_owned())
+        }
+        _ => match in_the_way {
+            Some(file) => Trial::Fails(Cause::Target, format!("{} is not a folder", file.path)),
+            None => unknown(facts, entry, source, content).map_or(Trial::Works, Trial::Unknown),
+        },
     }
 }
 
@@ -170,11 +179,18 @@ fn lost_subvolume<'e>(entry: &'e Entry, content: &Content) -> Option<&'e str> {
     content.subvolumes.as_ref().filter(|all| !there(all)).map(|_| wanted)
 }
 
-fn unknown(entry: &Entry, source: &Source, content: Option<&Content>) -> Option<String> {
+fn unknown(facts: Facts<'_>, entry: &Entry, source: &Source, content: Option<&Content>) -> Option<String> {
     let image = matches!(source, Source::Path(_)) && !entry.is_bind();
     if (source.wants_device() || image) && content.is_none() {
         let what = if image { "file" } else { "device" };
         return Some(format!("what the {what} holds was not read"));
+    }
+    // A check that mends everything mends it; without one it may be anything.
+    let hurt = content.filter(|c| has_errors(c) && !is_checked(facts, entry));
+    if let Some(fstype) = hurt.and_then(|c| c.fstype.as_deref()) {
+        return Some(format!(
+            "its {fstype} has recorded errors, and nothing mends them before it is mounted"
+        ));
     }
     is_network_type(&entry.fstype).then(|| "the network is not part of the record".to_owned())
 }
@@ -184,11 +200,20 @@ fn unknown(entry: &Entry, source: &Source, content: Option<&Content>) -> Option<
 /// The worse is taken, since what the check finds is not known. An entry with
 /// noauto is only checked by the script-driven init.
 fn check_objection(facts: Facts<'_>, entry: &Entry, content: &Content) -> Option<String> {
-    let asked = entry.pass > 0 && facts.checks_fail && (facts.scripts || !entry.switched("noauto", "auto"));
     let fstype = content.fstype.as_deref()?;
-    let checked = known(fstype).is_some_and(|t| t.checked);
-    (asked && checked && content.state.as_deref() == Some("errors"))
+    (is_checked(facts, entry) && facts.checks_fail && has_errors(content))
         .then(|| format!("its {fstype} has recorded errors"))
+}
+
+/// Whether the boot checks what an entry mounts.
+fn is_checked(facts: Facts<'_>, entry: &Entry) -> bool {
+    entry.pass > 0 && !facts.checks_nothing && (facts.scripts || !entry.switched("noauto", "auto"))
+}
+
+/// Whether its own check would look into it.
+fn has_errors(content: &Content) -> bool {
+    let checked = content.fstype.as_deref().and_then(known).is_some_and(|t| t.checked);
+    checked && content.state.as_deref() == Some("errors")
 }
 
 /// Why a device with this content cannot be mounted with the entry's type;

@@ -60,6 +60,13 @@ pub fn record(boot: &Boot) -> Record {
     for (path, words) in &boot.devices {
         add_device(&mut devices, path, words);
     }
+    // What was read of the same disks by the program itself says more.
+    let survey = from_survey();
+    let read: Vec<&Content> = survey.devices.iter().flatten().filter_map(|d| d.content.as_ref()).collect();
+    for content in devices.iter_mut().filter_map(|d| d.content.as_mut()).filter(|c| c.uuid.is_some()) {
+        let same = read.iter().find(|c| c.uuid == content.uuid && c.kind == content.kind);
+        content.clone_from(same.unwrap_or(&&content.clone()));
+    }
     record.devices = Some(devices);
     record.filesystems = from_survey().filesystems;
     record.programs = Some(Programs {
@@ -267,6 +274,10 @@ fn paths() -> Vec<PathFacts> {
         canonical: Some("/srv/grain".into()),
         ..PathFacts::new("/srv/link", PathKind::Directory)
     });
+    paths.push(PathFacts {
+        canonical: Some("/srv/grain/inner".into()),
+        ..PathFacts::new("/srv/link/inner", PathKind::Absent)
+    });
     let swap = |path: &str, kind: ContentKind, allocated: u64| PathFacts {
         size: Some(32 << 20),
         allocated: Some(allocated),
@@ -278,5 +289,6 @@ fn paths() -> Vec<PathFacts> {
     paths.push(swap("/var/swap/holes", ContentKind::Swap, 1 << 20));
     paths.push(swap("/var/swap/nosig", ContentKind::Empty, 32 << 20));
     paths.push(PathFacts::new("/var/swap/absent", PathKind::Absent));
+    paths.push(PathFacts::new("/sys/fs/tide", PathKind::Absent));
     paths
 }
