@@ -1,4 +1,4 @@
-use super::link::decode_link;
+use super::link::{decode_link, encode_link};
 use crate::fstypes::{FsType, Lives, known};
 use crate::table::Entry;
 use std::fmt;
@@ -90,8 +90,12 @@ impl Source {
                 return Source::Tag(tag, unquoted(value).to_owned());
             }
             let folder = text.strip_prefix("/dev/disk/").and_then(|t| t.strip_prefix(tag.folder()));
-            if let Some(value) = folder.and_then(|t| t.strip_prefix('/')) {
-                return Source::Tag(tag, decode_link(value));
+            // Only as the device manager spells it: a blank is no part of a link.
+            if let Some(value) = folder.and_then(|t| t.strip_prefix('/'))
+                && let decoded = decode_link(value)
+                && encode_link(&decoded) == value
+            {
+                return Source::Tag(tag, decoded);
             }
         }
         if text.starts_with("/dev/") {
@@ -161,6 +165,7 @@ mod tests {
             ("LABEL='press room'", tag(Tag::Label, "press room")),
             ("PARTUUID=0badc0de-01", tag(Tag::PartUuid, "0badc0de-01")),
             ("/dev/disk/by-label/press\\x20room", tag(Tag::Label, "press room")),
+            ("/dev/disk/by-label/press room", Source::Device("/dev/disk/by-label/press room".into())),
             ("/dev/disk/by-id/usb-Stick", Source::Device("/dev/disk/by-id/usb-Stick".into())),
             ("/var/swap/good", Source::Path("/var/swap/good".into())),
             ("tidehost.example:/export", Source::Network("tidehost.example:/export".into())),

@@ -34,30 +34,20 @@ pub(super) struct PassedOver {
     pub repeats: bool,
 }
 
-/// Why no unit is made for each request: its target is no path, or an earlier
-/// line asks for the same place or the same swap.
+/// The longest name of a file or folder, in bytes.
+const NAME_MAX: usize = 255;
+
+/// Why no unit is made for each request: it is of no use to the init system, or
+/// an earlier line asks for the same place or the same swap.
 pub(super) fn passed_over<'r>(requests: &'r [Request<'_>]) -> Vec<Option<PassedOver>> {
     let mut first: Map<(bool, &str), (usize, &str)> = map_of(requests.len());
     let reason = |request: &'r Request<'_>| {
-        if request.lost && request.refused {
-            return Some(because(
-                "the init system cannot read the line, and passes it over".to_owned(),
-                false,
-            ));
-        }
-        if request.lost {
-            return Some(because(
-                "the line before holds a NUL byte, and swallows this one".to_owned(),
-                false,
-            ));
+        if let Some(why) = of_no_use(request) {
+            return Some(because(why.to_owned(), false));
         }
         let (key, what) = match &request.target {
             Some(target) => ((false, target.as_str()), visible(target)),
-            None if request.entry.is_swap() => ((true, request.unit.as_str()), "the same".into()),
-            None => {
-                let why = "its target is no path; the init system passes the line over";
-                return Some(because(why.to_owned(), false));
-            }
+            None => ((true, request.unit.as_str()), "the same".into()),
         };
         let here = (request.line(), request.path.as_str());
         let (line, source) = first.entry(key).or_insert_with(|| here);
@@ -67,6 +57,24 @@ pub(super) fn passed_over<'r>(requests: &'r [Request<'_>]) -> Vec<Option<PassedO
         })
     };
     requests.iter().map(reason).collect()
+}
+
+/// Why the init system can do nothing with a line.
+fn of_no_use(request: &Request<'_>) -> Option<&'static str> {
+    let too_long = |target: &str| target.split('/').any(|name| name.len() > NAME_MAX);
+    match &request.target {
+        _ if request.lost && request.refused => {
+            Some("the init system cannot read the line, and passes it over")
+        }
+        _ if request.lost => Some("the line before holds a NUL byte, and swallows this one"),
+        Some(target) if target.len() > NAME_MAX && too_long(target) => {
+            Some("a name in its target is longer than 255 bytes; the init system passes the line over")
+        }
+        None if !request.entry.is_swap() => {
+            Some("its target is no path; the init system passes the line over")
+        }
+        _ => None,
+    }
 }
 
 fn because(why: String, repeats: bool) -> PassedOver {
