@@ -108,3 +108,66 @@ fn a_wait_before_the_init_system_is_told() {
     let json = scene.run(&["forecast", "r.json", "--format", "json"]).json();
     assert_eq!((&json["before_init_s"], &json["stall_s"]), (&30.0.into(), &30.0.into()));
 }
+
+/// A demo host with something changed.
+fn changed(host: &str, change: impl FnOnce(&mut serde_json::Value)) -> String {
+    let mut record = serde_json::from_str(&std::fs::read_to_string(demo(host)).unwrap()).unwrap();
+    change(&mut record);
+    record.to_string()
+}
+
+fn add_line(record: &mut serde_json::Value, line: &str) {
+    let table = record["tables"][0]["text"].as_str().unwrap().to_owned();
+    record["tables"][0]["text"] = format!("{table}{line}\n").into();
+}
+
+fn add_device(record: &mut serde_json::Value, device: serde_json::Value) {
+    record["devices"].as_array_mut().unwrap().push(device);
+}
+
+#[test]
+fn a_boot_without_login_says_what_asked_for_it() {
+    let scene = Scene::new();
+    let rescue = |record: &mut serde_json::Value| {
+        record["command_line"] = format!("{} single", record["command_line"].as_str().unwrap()).into();
+    };
+    scene.write("r.json", changed("sounding", rescue));
+    assert_snapshot!("forecast-rescue", scene.run(&["forecast", "r.json"]));
+    let json = scene.run(&["forecast", "r.json", "--format", "json"]).json();
+    assert_eq!((&json["ends_in"], &json["reaches_login"]), (&"rescue mode".into(), &false.into()));
+}
+
+#[test]
+fn the_initramfs_takes_usr_in_its_own_way() {
+    let scene = Scene::new();
+    let usr = |record: &mut serde_json::Value| {
+        record["early"] = serde_json::json!({"initramfs": "initramfs-tools"});
+        let content = serde_json::json!({"kind": "filesystem", "type": "ext4", "label": "usr"});
+        add_device(record, serde_json::json!({"path": "/dev/vdz", "kind": "disk", "content": content}));
+        add_line(record, "LABEL=usr /usr ext4 ro,nofail,x-systemd.device-timeout=10 0 2");
+    };
+    scene.write("r.json", changed("quayside", usr));
+    assert_snapshot!("forecast-usr", scene.run(&["forecast", "r.json"]));
+}
+
+#[test]
+fn half_a_mirror_and_a_passphrase_are_told() {
+    let scene = Scene::new();
+    let mirror = |record: &mut serde_json::Value| {
+        for path in ["/dev/sdx", "/dev/sdy"] {
+            let member = serde_json::json!({"kind": "raid-member", "level": "raid1", "raid_devices": 2});
+            add_device(record, serde_json::json!({"path": path, "kind": "disk", "content": member}));
+        }
+        let content = serde_json::json!({"kind": "filesystem", "type": "ext4", "label": "ledger"});
+        let parents = ["/dev/sdx", "/dev/sdy"];
+        let array =
+            serde_json::json!({"path": "/dev/md127", "kind": "raid", "parents": parents, "content": content});
+        add_device(record, array);
+        add_line(record, "LABEL=ledger /srv/ledger ext4 defaults 0 2");
+        let cold = serde_json::json!({"name": "cold", "source": "/dev/sdc", "options": "luks"});
+        record["early"] = serde_json::json!({"initramfs": "dracut", "crypttab": [cold]});
+    };
+    scene.write("r.json", changed("quayside", mirror));
+    assert_snapshot!("forecast-half", scene.run(&["forecast", "r.json", "--what-if", "without /dev/sdy"]));
+    assert_snapshot!("forecast-asks", scene.run(&["forecast", "r.json"]));
+}

@@ -65,10 +65,7 @@ impl Parts<'_> {
         let lost = lost.count();
         let why = || {
             let all = group.pv_uuids.len();
-            format!(
-                "{lost} of the {all} physical volumes of the group {} are not there",
-                visible(&group.name)
-            )
+            format!("the group {} lacks {lost} of its {all} physical volumes", visible(&group.name))
         };
         (lost > 0 && self.all_read()).then(|| Lack::Never(why()))
     }
@@ -78,7 +75,7 @@ impl Parts<'_> {
         let all = content.num_devices.filter(|n| *n > 1 && content.kind == ContentKind::Filesystem)?;
         let devices = self.record.devices.iter().flatten().filter_map(|d| d.content.as_ref());
         let there = devices.filter(|c| c.kind == content.kind && c.uuid == content.uuid).count() as u64;
-        let why = || format!("{} of the {all} devices of its file system are not there", all - there);
+        let why = || format!("its file system lacks {} of its {all} devices", all - there);
         (there < all && content.uuid.is_some() && self.all_read()).then(|| Lack::Never(why()))
     }
 
@@ -117,7 +114,7 @@ fn array_lack(members: &[&Device], lost_below: usize) -> Option<Lack> {
         "raid6" => 2,
         _ => 0,
     };
-    let why = format!("{} of the {all} members of the array are not there", all - there);
+    let why = format!("the array lacks {} of its {all} members", all - there);
     Some(if there + spared >= all { Lack::Late(why) } else { Lack::Never(why) })
 }
 

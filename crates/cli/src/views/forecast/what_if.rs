@@ -1,9 +1,9 @@
 //! Two boots side by side: as it is, and with a change.
 
 use super::{look, timeline::place};
-use crate::ui::{BOLD, FAINT, padded, shortened, style, styled, wrapped};
+use crate::ui::{BOLD, FAINT, labelled, padded, shortened, style, styled, wrapped};
 use anstyle::Style;
-use bradawl_core::boot::{EntryForecast, Forecast};
+use bradawl_core::boot::{Consequence, EntryForecast, Forecast};
 use bradawl_core::report::WhatIf;
 use bradawl_core::size::seconds;
 use bradawl_core::text::{count, visible};
@@ -29,14 +29,30 @@ pub(super) fn text(now: &Forecast, other: &WhatIf, width: usize) -> String {
         out.push_str(&format!("  {name}  {}  {}\n", styled(a.1, &left), styled(b.1, &right)));
     };
     row("the boot", ending(now), ending(&other.forecast));
-    let mut same = 0;
+    let (mut same, mut reasons) = (0, Vec::new());
     for (name, a, b) in pairs(now, &other.forecast) {
-        match a.map(state) == b.map(state) {
-            true => same += 1,
-            false => row(&name, cell(a), cell(b)),
+        if a.map(state) == b.map(state) {
+            same += 1;
+            continue;
         }
+        row(&name, cell(a), cell(b));
+        reasons.extend(b.filter(|b| a.is_none_or(|a| a.chain != b.chain) && !b.chain.is_empty()));
     }
     out.push_str(&format!("\n  {} otherwise as it is.\n", count(same, "entry")));
+    out + &told(&reasons, width)
+}
+
+/// Why the boot does so with the change.
+fn told(reasons: &[&EntryForecast], width: usize) -> String {
+    const SHOWN: usize = 4;
+    let mut out = String::new();
+    for entry in reasons.iter().take(SHOWN) {
+        let text =
+            format!("line {}, {}: {}", entry.line, visible(place(entry)), visible(&entry.chain.join(" → ")));
+        let stamp = entry.consequence.map_or("", Consequence::name);
+        out.push_str(if out.is_empty() { "\n" } else { "" });
+        out.push_str(&labelled(stamp, &text, width));
+    }
     out
 }
 
