@@ -29,7 +29,7 @@ const NOT_MODELLED: [(&str, &str); 4] = [
 ];
 
 fn forecast(boot: &Boot) -> Forecast {
-    judge(&record(boot), &Table::parse(boot.table.as_str())).forecast
+    judge(&record(boot), &Table::parse(boot.bytes())).forecast
 }
 
 /// The same from the record that the program took inside the guest: facts as

@@ -288,6 +288,15 @@ impl<'a> Request<'a> {
         }
     }
 
+    /// Whether the target of mounts waits for it: without `nofail`, be it in the
+    /// entry or in the unit file that takes its place (recorded).
+    pub fn is_waited_for(&self) -> bool {
+        match self.local_unit.filter(|unit| !unit.drop_ins) {
+            Some(unit) => !unit.options.iter().flat_map(|o| o.split(',')).any(|option| option == "nofail"),
+            None => !self.nofail,
+        }
+    }
+
     /// Facts about the file that a swap entry names.
     pub fn facts_of_file<'r>(&self, record: &'r Record) -> Option<&'r PathFacts> {
         let Source::Path(path) = &self.source else { return None };

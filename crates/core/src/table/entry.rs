@@ -134,9 +134,11 @@ impl Entry {
         self.has("bind") || self.has("rbind")
     }
 
-    /// The types to try: the type field may be a comma-separated list.
+    /// The types to try: the type field may be a comma-separated list. A lone
+    /// backslash, meant to go on in the next line, is none: it joins two lines
+    /// of the unit that the init system makes (recorded).
     pub fn types(&self) -> impl Iterator<Item = &str> {
-        self.fstype.split(',').filter(|t| !t.is_empty())
+        self.fstype.split(',').filter(|t| !t.is_empty() && *t != "\\")
     }
 }
 

@@ -30,6 +30,16 @@ pub struct Boot {
     pub mounted: Vec<String>,
 }
 
+impl Boot {
+    /// The table as its bytes; JSON has no others than UTF-8.
+    pub fn bytes(&self) -> Vec<u8> {
+        match self.id.ends_with("latin1") {
+            true => self.table.chars().map(|c| u8::try_from(c).unwrap()).collect(),
+            false => self.table.clone().into_bytes(),
+        }
+    }
+}
+
 /// All boots of one init system.
 pub fn boots(name: &str) -> Vec<Boot> {
     let path = format!("{}/tests/fixtures/boots-{name}.jsonl", env!("CARGO_MANIFEST_DIR"));
@@ -126,7 +136,8 @@ pub fn surveyed(boot: &Boot) -> Record {
 
 /// The letter of the disk that these words describe.
 fn letter(words: &str) -> char {
-    const DISKS: [(&str, char); 13] = [
+    const DISKS: [(&str, char); 14] = [
+        ("\"oldie\"", 'l'),
         ("the root disk", 'a'),
         ("\"grain\"", 'b'),
         ("\"reserve\"", 'c'),

@@ -42,7 +42,8 @@ impl<S: Sink> Maker<'_, S> {
         let mut unit = Draft::new(&request.unit, request.line());
         self.options(&mut unit, entry);
         let free = !root && self.version.frees_wanted() && !self.starters(entry).is_empty();
-        match (free, !request.nofail || root, self.version.writes_order()) {
+        let ordered = if S::WHOLE { !request.nofail } else { request.is_waited_for() };
+        match (free, ordered || root, self.version.writes_order()) {
             (true, ..) if !S::WHOLE => &mut unit,
             (true, ..) => unit.tie(Tie::Before, "umount.target").tie(Tie::Conflicts, "umount.target"),
             (false, true, true) => unit.tie(Tie::Before, whole),

@@ -262,7 +262,7 @@ impl<'a> Graph<'a> {
             if request.entry.is_swap() {
                 let target = self.id(Name::Unit("swap.target"));
                 self.nodes[target].after.push(id);
-            } else if !version.writes_order() && !request.nofail && !request.is_root() {
+            } else if !version.writes_order() && request.is_waited_for() && !request.is_root() {
                 let whole = if request.network { "remote-fs.target" } else { "local-fs.target" };
                 let target = self.id(Name::Unit(whole));
                 self.nodes[target].after.push(id);
