@@ -21,7 +21,11 @@ pub(super) fn chain(forecast: &Forecast, entry: &EntryForecast) -> Vec<String> {
 
 fn cause(entry: &EntryForecast) -> String {
     match entry.state {
-        EntryState::TimedOut => format!("no device answers to {}", visible(&entry.source)),
+        // The wait is a link of its own.
+        EntryState::TimedOut => {
+            visible(entry.why.split_once("; waits").map_or(entry.why.as_str(), |(cause, _)| cause))
+                .into_owned()
+        }
         _ => visible(&entry.why).into_owned(),
     }
 }
