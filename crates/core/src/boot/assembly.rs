@@ -85,9 +85,18 @@ impl Parts<'_> {
     }
 
     /// Whether every device could be read, so that nothing is missed that is
-    /// only not known.
+    /// only not known. Volumes of a group are no parts of one.
     fn all_read(&self) -> bool {
-        self.record.devices.iter().flatten().all(|d| d.content.is_some() || d.kind == DeviceKind::Optical)
+        let holds_volumes = |path: &String| {
+            let content = self.index.device(path).and_then(|d| d.content.as_ref());
+            content.is_some_and(|c| c.kind == ContentKind::LvmPv)
+        };
+        let no_part = |d: &Device| match d.kind {
+            DeviceKind::Optical | DeviceKind::Zram | DeviceKind::Ram => true,
+            DeviceKind::Mapper => d.parents.iter().any(holds_volumes),
+            _ => false,
+        };
+        self.record.devices.iter().flatten().all(|d| d.content.is_some() || no_part(d))
     }
 }
 
@@ -187,7 +196,12 @@ mod tests {
         assert_eq!(lacks(&record), None);
         record.devices.as_mut().unwrap().remove(1);
         assert!(matches!(lacks(&record), Some(Lack::Never(why)) if why.contains("hold")));
-        // A disk that could not be read may be the one.
+        // Another volume is none of its disks, a disk that could not be read
+        // may be one.
+        let mut other = Device::new("/dev/dm-1", DeviceKind::Mapper);
+        other.parents = vec!["/dev/sda".into()];
+        record.devices.as_mut().unwrap().push(other);
+        assert!(lacks(&record).is_some());
         record.devices.as_mut().unwrap().push(Device::new("/dev/sdc", DeviceKind::Disk));
         assert_eq!(lacks(&record), None);
     }
