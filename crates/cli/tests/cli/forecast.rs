@@ -170,4 +170,6 @@ fn half_a_mirror_and_a_passphrase_are_told() {
     scene.write("r.json", changed("quayside", mirror));
     assert_snapshot!("forecast-half", scene.run(&["forecast", "r.json", "--what-if", "without /dev/sdy"]));
     assert_snapshot!("forecast-asks", scene.run(&["forecast", "r.json"]));
+    let page = scene.run(&["forecast", "r.json", "--format", "html"]).stdout;
+    assert!(page.contains("At worst: nobody types the passphrase of cold"), "{page}");
 }

@@ -95,7 +95,7 @@ pub fn html(report: &ForecastReport) -> Result<String, CommandError> {
         after_outcome: advice.map_or("", |a| a.outcome.name()),
         other: report.what_if.as_ref().map(other),
         beside: super::beside(report).into_iter().map(|(_, text)| visible(&text).into_owned()).collect(),
-        assumed: forecast.assumed.iter().map(|a| visible(a).into_owned()).collect(),
+        assumed: assumed(forecast),
     };
     page.render().map_err(|e| CommandError::input("the page", e))
 }
@@ -175,6 +175,12 @@ fn ending(forecast: &Forecast) -> String {
         Some(_) => format!("{what} at once"),
         None => what.to_owned(),
     }
+}
+
+/// What had to be assumed, and what the boot does if it is not so.
+fn assumed(forecast: &Forecast) -> Vec<String> {
+    let worst = forecast.worst.iter().map(|worst| format!("At worst: {}", super::at_worst(worst)));
+    forecast.assumed.iter().map(|a| visible(a).into_owned()).chain(worst).collect()
 }
 
 fn shown(step: &Step) -> Step {
