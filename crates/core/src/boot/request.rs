@@ -7,7 +7,7 @@ use super::unit_name::{mount_unit, swap_unit};
 use crate::options::Checked;
 use crate::path::{folders_above, tidy};
 use crate::record::{Content, Device, LocalUnit, PathFacts, PathKind, Record};
-use crate::resolve::{Index, Near, Purpose, Source, encode_link};
+use crate::resolve::{Index, Near, Purpose, Source};
 use crate::table::{ByMount, Entry, Line, LineKind, OptionItem, Table, by_mount, encode, stumble};
 use crate::text::visible;
 use crate::timespan::parse_timespan;
@@ -159,7 +159,7 @@ fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Reque
         Some(trial) => trial,
         None => mount(known, &entry, &source, on, &options),
     };
-    let path = waited_for(&source);
+    let path = source.waited_for();
     Request {
         unit: target.as_deref().map_or_else(|| swap_unit(&path), mount_unit),
         target,
@@ -186,14 +186,6 @@ fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Reque
 fn in_the_way<'a>(index: &Index<'a>, target: &str) -> Option<&'a PathFacts> {
     let no_folder = |facts: &&PathFacts| matches!(facts.kind, PathKind::File | PathKind::Other);
     folders_above(target).filter_map(|folder| index.path(folder)).find(no_folder)
-}
-
-fn waited_for(source: &Source) -> String {
-    match source {
-        Source::Tag(tag, value) => ["/dev/disk/", tag.folder(), "/", &encode_link(value)].concat(),
-        Source::Device(path) | Source::Path(path) => path.clone(),
-        Source::Network(text) | Source::Word(text) | Source::Strange(text) => text.clone(),
-    }
 }
 
 /// A bind mount fails when its source is a file and its target a folder; a

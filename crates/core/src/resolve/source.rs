@@ -116,6 +116,19 @@ impl Source {
         if let Source::Path(path) = self { Some(path) } else { None }
     }
 
+    /// The path that the init system waits for: for tags the link under
+    /// /dev/disk.
+    pub fn waited_for(&self) -> String {
+        match self {
+            Source::Tag(tag, value) => ["/dev/disk/", tag.folder(), "/", &encode_link(value)].concat(),
+            Source::Device(text)
+            | Source::Path(text)
+            | Source::Network(text)
+            | Source::Word(text)
+            | Source::Strange(text) => text.clone(),
+        }
+    }
+
     /// Whether a block device has to answer to it.
     pub fn wants_device(&self) -> bool {
         matches!(self, Source::Tag(..) | Source::Device(_))

@@ -7,7 +7,7 @@ use super::super::unit_name::escape_path;
 use super::graph::{Arrival, Graph, Role};
 use super::names::Name;
 use crate::record::{CryptEntry, InitKind, Record};
-use crate::resolve::{Index, Resolution, Source, encode_link};
+use crate::resolve::{Index, Resolution, Source};
 use crate::text::visible;
 use crate::timespan::parse_timespan;
 
@@ -83,10 +83,7 @@ impl Container<'_> {
         let (target, sysinit) =
             (graph.id(Name::Unit("cryptsetup.target")), graph.id(Name::Unit("sysinit.target")));
         if self.lost {
-            let path = match Source::parse(&self.entry.source) {
-                Source::Tag(tag, value) => ["/dev/disk/", tag.folder(), "/", &encode_link(&value)].concat(),
-                _ => self.entry.source.clone(),
-            };
+            let path = Source::parse(&self.entry.source).waited_for();
             let source = graph.id(Name::Device(&path));
             graph.nodes[source].role = Role::Device(Arrival::Lost(self.limit));
             graph.nodes[unit].requires.push(source);

@@ -7,7 +7,7 @@ use super::super::request::Request;
 use super::graph::{Arrival, Graph, Role};
 use super::names::Name;
 use crate::record::{InitKind, LocalUnit, Record};
-use crate::resolve::{Index, Resolution, Source, encode_link};
+use crate::resolve::{Index, Resolution, Source};
 use crate::size::seconds;
 use crate::text::visible;
 
@@ -50,10 +50,7 @@ fn is_started(unit: &LocalUnit) -> bool {
 impl LostSwap<'_> {
     /// Ties it into the boot.
     pub(super) fn add_to(&self, graph: &mut Graph<'_>) {
-        let path = match Source::parse(self.source) {
-            Source::Tag(tag, value) => ["/dev/disk/", tag.folder(), "/", &encode_link(&value)].concat(),
-            _ => self.source.to_owned(),
-        };
+        let path = Source::parse(self.source).waited_for();
         let device = graph.id(Name::Device(&path));
         if graph.nodes[device].role == Role::Point {
             graph.nodes[device].role = Role::Device(Arrival::Lost(Some(self.stall_s)));
