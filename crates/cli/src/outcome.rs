@@ -1,18 +1,9 @@
 //! How a command ends: exit status and what is said on standard error.
 
+use crate::ui::complain;
+pub use bradawl_core::status::Status;
 use std::io;
 use std::process::ExitCode;
-
-/// What a command that did its job found.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Done {
-    /// Nothing bad enough: status 0.
-    Fine,
-    /// Something at or above `--fail-on`: status 1.
-    Found,
-    /// Part of the job could not be done, and was said so: status 2.
-    Partly,
-}
 
 /// Why a command could not do its job: status 2.
 #[derive(Debug, thiserror::Error)]
@@ -26,9 +17,6 @@ pub enum CommandError {
     /// The host itself cannot be surveyed.
     #[error(transparent)]
     Survey(#[from] bradawl_survey::SurveyError),
-    /// The reader of our output went away.
-    #[error("broken pipe")]
-    BrokenPipe,
 }
 
 impl CommandError {
@@ -38,24 +26,17 @@ impl CommandError {
 }
 
 impl From<io::Error> for CommandError {
-    fn from(e: io::Error) -> Self {
-        match e.kind() {
-            io::ErrorKind::BrokenPipe => CommandError::BrokenPipe,
-            _ => CommandError::Output { name: "standard output".to_owned(), source: e },
-        }
+    fn from(source: io::Error) -> Self {
+        CommandError::Output { name: "standard output".to_owned(), source }
     }
 }
 
 /// Turns a command's end into an exit status.
-pub fn conclude(result: Result<Done, CommandError>) -> ExitCode {
+pub fn conclude(result: Result<Status, CommandError>) -> ExitCode {
     match result {
-        Ok(Done::Fine) => ExitCode::SUCCESS,
-        Ok(Done::Found) => ExitCode::from(1),
-        Ok(Done::Partly) => ExitCode::from(2),
-        // Nobody is left to read a complaint.
-        Err(CommandError::BrokenPipe) => ExitCode::from(2),
+        Ok(status) => ExitCode::from(status.code()),
         Err(e) => {
-            anstream::eprintln!("bradawl: {}", bradawl_core::text::visible(&e.to_string()));
+            complain(&e);
             ExitCode::from(2)
         }
     }
