@@ -8,6 +8,7 @@ use crate::outcome::CommandError;
 use bradawl_core::record::{MAX_BYTES, Record, TableFile};
 use rayon::prelude::*;
 use ruzstd::decoding::StreamingDecoder;
+use std::collections::HashMap;
 use std::fs::File;
 use std::io::{self, BufRead, BufReader, Read};
 use std::path::{Path, PathBuf};
@@ -26,6 +27,27 @@ pub struct Item {
     pub bytes: Option<Result<Vec<u8>, CommandError>>,
 }
 
+/// Names for the hosts of a run: two that call themselves the same never share
+/// one, since reports are told apart by it.
+#[derive(Default)]
+pub struct Names(HashMap<String, usize>);
+
+impl Names {
+    /// The name of the next host: its own, with what it was read from where
+    /// another has it already.
+    pub fn take(&mut self, own: &str, input: &str) -> String {
+        let times = self.0.entry(own.to_owned()).or_default();
+        *times += 1;
+        if *times == 1 {
+            return own.to_owned();
+        }
+        let with_input = format!("{own} ({input})");
+        let n = self.0.entry(with_input.clone()).or_default();
+        *n += 1;
+        if *n == 1 { with_input } else { format!("{own} ({input}, {n})") }
+    }
+}
+
 /// All hosts that arguments stand for.
 pub fn items(args: &[String]) -> impl Iterator<Item = Item> + Send + '_ {
     args.iter().flat_map(|arg| of_arg(arg))
@@ -41,7 +63,7 @@ fn of_arg(arg: &str) -> Items {
                 let why = "the folder holds no record (*.json, *.jsonl, *.zst) and no etc/fstab";
                 failed(arg, CommandError::input(arg, why))
             }
-            Ok(files) => Box::new(files.into_iter().flat_map(|f| of_file(&f.to_string_lossy()))),
+            Ok(files) => Box::new(files.into_iter().flat_map(|f| of_folder(&f.to_string_lossy()))),
             Err(e) => failed(arg, CommandError::input(arg, plain(&e))),
         };
     }
@@ -57,12 +79,21 @@ fn in_folder(path: &Path) -> io::Result<Vec<PathBuf>> {
     files.retain(|p| is_lines(&p.to_string_lossy()) || p.extension().is_some_and(|e| e == "json"));
     // What a survey of many hosts writes beside their records.
     files.retain(|p| p.file_name().is_some_and(|n| n != "index.json"));
+    files.retain(|p| !p.is_dir());
     files.sort();
     Ok(files)
 }
 
 fn is_lines(path: &str) -> bool {
     [".jsonl", ".ndjson", ".jsonl.zst", ".ndjson.zst"].iter().any(|end| path.ends_with(end))
+}
+
+/// A file of a directory: nothing that is none is opened, it might never end.
+fn of_folder(path: &str) -> Items {
+    match std::fs::metadata(path) {
+        Ok(meta) if !meta.is_file() => failed(path, CommandError::input(path, "is no regular file")),
+        _ => of_file(path),
+    }
 }
 
 fn of_file(path: &str) -> Items {

@@ -16,7 +16,12 @@ pub struct Host {
 
 /// Reads one host: this one, a record, a tree, an image, standard input.
 pub fn host(arg: Option<&str>, with: &WithArgs, table: Option<&TableFile>) -> Result<Host, CommandError> {
-    let survey = Survey { tables: table.cloned().into_iter().collect(), ..Survey::default() };
+    host_with(arg, with, table.cloned().into_iter().collect())
+}
+
+/// The same, with facts about what several tables name.
+pub fn host_with(arg: Option<&str>, with: &WithArgs, tables: Vec<TableFile>) -> Result<Host, CommandError> {
+    let survey = survey(tables);
     let record = match arg {
         None if with.disk.is_empty() => survey.live()?,
         None => survey.images(&with.disk)?,
@@ -32,6 +37,13 @@ pub fn host(arg: Option<&str>, with: &WithArgs, table: Option<&TableFile>) -> Re
     Ok(Host { record })
 }
 
+/// A survey by this program, with these tables beside the host's own.
+pub fn survey(tables: Vec<TableFile>) -> Survey {
+    let arguments = ["survey", "--look"].map(str::to_owned).to_vec();
+    let helper = bradawl_survey::Helper { program: "/proc/self/exe".into(), arguments };
+    Survey { tables, helper: Some(helper), ..Survey::default() }
+}
+
 /// Puts another init system in place of the host's own; its time limits stay
 /// when it is of the same kind.
 pub fn boot_with(record: &mut Record, init: Option<&Init>) {
@@ -41,8 +53,10 @@ pub fn boot_with(record: &mut Record, init: Option<&Init>) {
     record.host.init = Some(Init { version, ..own.unwrap_or_else(|| given.clone()) });
 }
 
+/// Whether a directory is some host's root: it has an etc/fstab of whatever
+/// kind, also by links that lead elsewhere from here.
 pub fn is_tree(path: &str) -> bool {
-    Path::new(path).join("etc/fstab").exists()
+    bradawl_survey::is_tree(Path::new(path))
 }
 
 /// A record is called one, or begins as JSON does; anything else is an image.

@@ -1,18 +1,19 @@
 //! The `bradawl` command.
 
 mod args;
-mod atomic;
 mod commands;
 mod demo;
 mod fleet;
 mod input;
 mod kernel;
 mod outcome;
+mod output;
 mod policy;
 mod store;
 mod swap_file;
 mod ui;
 mod views;
+mod written;
 
 use std::process::ExitCode;
 

@@ -39,10 +39,29 @@ impl Ui {
     pub fn print(&self, text: &str) -> io::Result<()> {
         // In one piece: a stream that takes styles out writes between them.
         let plain = (!self.colored).then(|| anstream::adapter::strip_str(text).to_string());
-        let mut out = io::stdout().lock();
-        out.write_all(plain.as_deref().unwrap_or(text).as_bytes())?;
-        out.flush()
+        put(plain.as_deref().unwrap_or(text))
     }
+}
+
+/// Writes to standard output. A reader who has read enough (`| head`) is no
+/// failure: the job is done all the same, and its verdict stands.
+pub fn put(text: &str) -> io::Result<()> {
+    let mut out = io::stdout().lock();
+    match out.write_all(text.as_bytes()).and_then(|()| out.flush()) {
+        Err(e) if e.kind() == io::ErrorKind::BrokenPipe => Ok(()),
+        written => written,
+    }
+}
+
+/// Says on standard error what could not be done. When nobody listens there
+/// the exit status is what is left.
+pub fn complain(what: &impl std::fmt::Display) {
+    remark(&format!("bradawl: {}\n", bradawl_core::text::visible(&what.to_string())));
+}
+
+/// Says something beside the result, on standard error.
+pub fn remark(text: &str) {
+    let _ = write!(anstream::stderr().lock(), "{text}");
 }
 
 /// A style for a consequence.

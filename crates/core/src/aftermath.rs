@@ -144,6 +144,7 @@ mod tests {
             root: None,
             device: None,
             free: None,
+            answers: None,
         }]);
         let table = |lines: &str| Table::parse(format!("{ROOT}{lines}"));
         aftermath(&record, &table(before), &table(after)).into_iter().filter_map(|s| s.run).collect()

@@ -58,17 +58,17 @@ impl Book {
         findings.iter().for_each(|f| *self.times.entry(key(host, f)).or_default() += 1);
     }
 
-    /// Takes out what is known; how many that are.
-    pub fn keep_new(&self, host: &str, findings: &mut Vec<Finding>) -> usize {
-        let (before, mut seen) = (findings.len(), BTreeMap::<Key, usize>::new());
-        findings.retain(|finding| {
+    /// Takes out what is known, and gives it.
+    pub fn keep_new(&self, host: &str, findings: &mut Vec<Finding>) -> Vec<Finding> {
+        let mut seen = BTreeMap::<Key, usize>::new();
+        let is_known = |finding: &mut Finding| {
             let key = key(host, finding);
             let known = self.times.get(&key).copied().unwrap_or(0);
             let times = seen.entry(key).or_default();
             *times += 1;
-            *times > known
-        });
-        before - findings.len()
+            *times <= known
+        };
+        findings.extract_if(.., is_known).collect()
     }
 
     /// All of it as a document.
@@ -99,7 +99,7 @@ mod tests {
         let left = |host: &str, table: String| {
             let mut found = findings(&table);
             let known = book.keep_new(host, &mut found);
-            (known > 0, found.iter().any(|f| f.rule == "device-unknown"))
+            (!known.is_empty(), found.iter().any(|f| f.rule == "device-unknown"))
         };
         assert_eq!(left("kelp", format!("# moved down\n{ROOT}{bad}")), (true, false));
         assert!(left("kelp", format!("{ROOT}{}", bad.replace("lost", "gone"))).1);

@@ -31,10 +31,13 @@ pub mod rehearsal;
 pub mod report;
 pub mod resolve;
 pub mod rules;
+pub mod secrets;
 pub mod size;
+pub mod status;
 pub mod steps;
 pub mod swap;
 pub mod table;
 pub mod text;
 pub mod timespan;
+
 pub mod what_if;

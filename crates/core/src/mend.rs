@@ -9,10 +9,12 @@ use crate::record::Record;
 use crate::rules::{Family, Finding, Fix, RULES};
 use crate::table::Table;
 use serde::Serialize;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashSet};
 
 /// Fixes bring others to light; after this many rounds it ends.
 const MAX_ROUNDS: usize = 50;
+/// A repair of a line that is called for so often does not help.
+const MAX_ALIKE: usize = 10;
 
 /// What is to be repaired.
 #[derive(Debug, Clone, Default)]
@@ -37,6 +39,19 @@ pub struct Made {
     pub line: Option<usize>,
     /// What is done, in a few words.
     pub what: String,
+    /// The requirement of the policy behind it: `FILE, line N`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub asked_by: Option<String>,
+}
+
+/// Repairs that undo each other: none of them is made.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Conflict {
+    /// The line, from 1.
+    pub line: usize,
+    /// The repairs, in the order in which they call for each other.
+    pub repairs: Vec<Made>,
 }
 
 /// A repair, before it is written.
@@ -52,6 +67,8 @@ pub struct Mending {
     pub after: Judgement,
     /// What gets worse by it.
     pub worse: Vec<String>,
+    /// Repairs that undo each other, and are not made.
+    pub conflicts: Vec<Conflict>,
 }
 
 /// Asks whether a fix is to be made; the last word of whoever chooses.
@@ -70,7 +87,8 @@ pub fn mend(
     choose: Option<Choose<'_>>,
 ) -> Result<Mending, EditError> {
     let before = judge_against(record, table, against);
-    let mut work = Work { record, against, made: Vec::new(), table: changed(record, table, &wish.changes)? };
+    let table = changed(record, table, &wish.changes)?;
+    let mut work = Work { record, against, made: Vec::new(), conflicts: Vec::new(), table };
     let narrow = !wish.only.is_empty() || !wish.lines.is_empty();
     if wish.changes.is_empty() || narrow {
         match choose {
@@ -83,13 +101,14 @@ pub fn mend(
     }
     let after = judge_against(record, &work.table, against);
     let worse = worse(&before, &after);
-    Ok(Mending { made: work.made, table: work.table, before, after, worse })
+    Ok(Mending { made: work.made, table: work.table, before, after, worse, conflicts: work.conflicts })
 }
 
 struct Work<'a> {
     record: &'a Record,
     against: &'a Against<'a>,
     made: Vec<Made>,
+    conflicts: Vec<Conflict>,
     table: Table,
 }
 
@@ -104,26 +123,59 @@ impl Work<'_> {
         findings
     }
 
-    /// Makes safe fixes, one for each line in a round, until none is left:
-    /// what one of them changes is judged anew.
+    /// Makes safe fixes until none is left; those that undo each other are
+    /// left out, all of them, and it begins anew.
     fn all_safe(&mut self, wish: &Wish) {
+        let start = self.table.clone();
+        let mut apart: Vec<Made> = Vec::new();
+        while let Some(conflict) = self.rounds(wish, &apart) {
+            apart.extend(conflict.repairs.iter().cloned());
+            self.conflicts.push(conflict);
+            self.made.clear();
+            self.table = start.clone();
+        }
+    }
+
+    /// Makes safe fixes, one for each line in a round: what one of them
+    /// changes is judged anew. Ends with those that undo each other, if any do.
+    fn rounds(&mut self, wish: &Wish, apart: &[Made]) -> Option<Conflict> {
         for _ in 0..MAX_ROUNDS {
-            let mut touched = Vec::new();
+            let mut touched = HashSet::new();
             let mut edits = Vec::new();
             for finding in self.findings(wish) {
                 let Some(fix) = finding.fixes.iter().find(|f| f.safe) else { continue };
-                if fix.edits.iter().any(|e| touched.contains(&e.line)) {
+                let made = Made::by(&finding, fix);
+                if apart.contains(&made) || fix.edits.iter().any(|e| touched.contains(&e.line)) {
                     continue;
+                }
+                if let Some(conflict) = self.undone(&made) {
+                    return Some(conflict);
                 }
                 touched.extend(fix.edits.iter().map(|e| e.line));
                 edits.extend(fix.edits.iter().cloned());
-                self.made.push(Made::by(&finding, fix));
+                self.made.push(made);
             }
             match apply(&self.table, &edits).filter(|better| *better != self.table) {
                 Some(better) => self.table = better,
                 None => break,
             }
         }
+        None
+    }
+
+    /// What a repair that is called for again is in conflict with: the repairs
+    /// of its line since it was made, or itself when it never helps.
+    fn undone(&self, again: &Made) -> Option<Conflict> {
+        let line = again.line?;
+        let first = self.made.iter().position(|m| m == again)?;
+        let mut repairs: Vec<Made> = Vec::new();
+        for made in self.made[first..].iter().filter(|m| m.line == Some(line)) {
+            if !repairs.contains(made) {
+                repairs.push(made.clone());
+            }
+        }
+        let times = self.made.iter().filter(|m| *m == again).count();
+        (repairs.len() > 1 || times >= MAX_ALIKE).then_some(Conflict { line, repairs })
     }
 
     /// Asks about each fix in turn.
@@ -155,6 +207,7 @@ impl Work<'_> {
             rule: None,
             line: Some(s.line),
             what: s.what,
+            asked_by: None,
         }));
         self.table = table;
     }
@@ -162,7 +215,8 @@ impl Work<'_> {
 
 impl Made {
     fn by(finding: &Finding, fix: &Fix) -> Self {
-        Made { rule: Some(finding.rule), line: finding.line, what: fix.title.clone() }
+        let asked_by = finding.asked_by.clone();
+        Made { rule: Some(finding.rule), line: finding.line, what: fix.title.clone(), asked_by }
     }
 }
 
@@ -268,6 +322,34 @@ mod tests {
         let mending = mend(&record, &table, &Against::default(), &wish, None).unwrap();
         assert!(mending.after.findings.iter().any(|f| f.rule == "running-differs"));
         assert!(mending.worse.is_empty(), "{:?}", mending.worse);
+    }
+
+    #[test]
+    fn repairs_that_undo_each_other_are_not_made() {
+        let ask = |option: &str, reason: &str| {
+            format!("[[require]]\ntarget = \"/srv/*\"\noptions = [\"{option}\"]\nreason = \"{reason}\"\n")
+        };
+        let text = format!("{}{}", ask("noatime", "reads are many"), ask("atime", "the auditors want it"));
+        let policy = crate::policy::Policy::parse("p.toml", &text, |_| true).unwrap();
+        let against = Against { policy: Some(&policy), ..Against::default() };
+        let table = Table::parse(format!("{ROOT}LABEL=gaugse /srv/gauges xfs nofail 0 2\n"));
+        let mending = mend(&host(), &table, &against, &Wish::default(), None).unwrap();
+        let text = String::from_utf8_lossy(mending.table.bytes()).into_owned();
+        assert_eq!(&text[ROOT.len()..], "LABEL=gauges /srv/gauges xfs nofail 0 0\n");
+        let [conflict] = mending.conflicts.as_slice() else { panic!("{:#?}", mending.conflicts) };
+        let sides: Vec<_> = conflict.repairs.iter().map(|m| m.asked_by.as_deref().unwrap()).collect();
+        assert_eq!((conflict.line, sides), (2, vec!["p.toml, line 1", "p.toml, line 5"]));
+    }
+
+    #[test]
+    fn what_weakens_a_mount_is_never_mended_unasked() {
+        let text = "[[require]]\noptions = [\"dev\", \"nofail\"]\nreason = \"so it was said\"\n";
+        let policy = crate::policy::Policy::parse("p.toml", text, |_| true).unwrap();
+        let against = Against { policy: Some(&policy), ..Against::default() };
+        let table = Table::parse(format!("{ROOT}LABEL=gauges /srv/gauges xfs nofail,nodev 0 0\n"));
+        let mending = mend(&host(), &table, &against, &Wish::default(), None).unwrap();
+        assert_eq!(mending.table, table, "{:#?}", mending.made);
+        assert!(mending.after.findings.iter().any(|f| f.rule == "policy-options"));
     }
 
     #[test]

@@ -1,15 +1,26 @@
 //! Making text from disks, tables and other hosts safe to show.
 
+use crate::secrets::masked;
 use std::borrow::Cow;
 
-/// The text with everything that could move a cursor or reorder a line made
-/// visible: control characters, the byte-order mark, zero-width and
-/// bidirectional marks become `\xNN` or `\u{NNNN}`.
+/// Text as it is shown: [secrets masked](crate::secrets), and everything that
+/// could move a cursor or reorder a line made visible: control characters, the
+/// byte-order mark, zero-width and bidirectional marks become `\xNN` or
+/// `\u{NNNN}`.
 ///
 /// ```
 /// assert_eq!(bradawl_core::text::visible("a\u{1b}[2Jb"), "a\\x1b[2Jb");
+/// assert_eq!(bradawl_core::text::visible("ro,password=ebb"), "ro,password=***");
 /// ```
 pub fn visible(text: &str) -> Cow<'_, str> {
+    match masked(text) {
+        Cow::Borrowed(text) => controls(text),
+        Cow::Owned(text) => Cow::Owned(controls(&text).into_owned()),
+    }
+}
+
+/// The text with control characters made visible.
+fn controls(text: &str) -> Cow<'_, str> {
     if text.bytes().all(|b| matches!(b, b' '..=b'~')) || !text.chars().any(is_unsafe) {
         return Cow::Borrowed(text);
     }
@@ -38,7 +49,7 @@ pub fn quoted(text: &str) -> String {
     if !text.is_empty() && text.chars().all(plain) {
         return text.to_owned();
     }
-    format!("'{}'", visible(text).replace('\'', "'\\''"))
+    format!("'{}'", controls(text).replace('\'', "'\\''"))
 }
 
 /// `one`, `two and three`, `four, five and six`.

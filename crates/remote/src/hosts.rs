@@ -1,7 +1,7 @@
 //! The file of hosts: TOML with a table for each role, or a plain list.
 
 use serde::Deserialize;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashMap};
 
 /// More hosts than this are refused.
 const MAX_HOSTS: usize = 100_000;
@@ -22,8 +22,11 @@ pub enum Become {
 /// A host to be surveyed.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Host {
-    /// Its name, as ssh is told it and as its record is called.
+    /// Who it is, here and in its record: as the file writes it, without the
+    /// user; with its port where one address has several.
     pub name: String,
+    /// Its name or address, as ssh is told it.
+    pub address: String,
     /// Its roles.
     pub roles: Vec<String>,
     /// The user to log in as; else as ssh is set up.
@@ -93,8 +96,10 @@ struct Group {
 /// # Errors
 /// When it is neither, or a name in it is none.
 pub fn parse_hosts(text: &str) -> Result<Vec<Host>, HostsError> {
-    let structured = text.lines().map(str::trim).any(|l| l.starts_with('['));
-    let hosts = if structured { document(text)? } else { list(text)? };
+    // An IPv6 address with a port has a bracket too.
+    let structured = text.lines().map(str::trim).any(|l| l.starts_with('[') && l.ends_with(']'));
+    let mut hosts = if structured { document(text)? } else { list(text)? };
+    tell_apart(&mut hosts);
     match hosts.len() {
         0 => Err(HostsError::Empty),
         n if n > MAX_HOSTS => Err(HostsError::TooMany),
@@ -104,8 +109,7 @@ pub fn parse_hosts(text: &str) -> Result<Vec<Host>, HostsError> {
 
 fn document(text: &str) -> Result<Vec<Host>, HostsError> {
     let document: Document = toml::from_str(text).map_err(|e| HostsError::Toml(e.to_string()))?;
-    let mut hosts: Vec<Host> = Vec::new();
-    let mut place: BTreeMap<String, usize> = BTreeMap::new();
+    let mut hosts = Hosts::default();
     let defaults = document.defaults;
     let roles = document.role.into_iter().map(|(role, group)| (Some(role), group));
     for (role, group) in roles.chain([(None, Group { hosts: defaults.hosts.clone(), ..Group::default() })]) {
@@ -116,19 +120,49 @@ fn document(text: &str) -> Result<Vec<Host>, HostsError> {
             host.r#become = group.r#become.or(defaults.r#become).unwrap_or_default();
             host.tables = [defaults.tables.clone(), group.tables.clone()].concat();
             checked(&host)?;
-            let at = *place.entry(host.name.clone()).or_insert_with(|| {
-                hosts.push(host);
-                hosts.len() - 1
-            });
-            hosts[at].roles.extend(role.clone());
+            hosts.add(host, role.clone());
         }
     }
-    Ok(hosts)
+    Ok(hosts.all)
+}
+
+/// Hosts in order, each once: the same address and port are the same host.
+#[derive(Default)]
+struct Hosts {
+    all: Vec<Host>,
+    place: HashMap<(String, Option<u16>), usize>,
+}
+
+impl Hosts {
+    fn add(&mut self, host: Host, role: Option<String>) {
+        let at = *self.place.entry((host.address.clone(), host.port)).or_insert_with(|| {
+            self.all.push(host);
+            self.all.len() - 1
+        });
+        let roles = &mut self.all[at].roles;
+        roles.extend(role.filter(|role| !roles.contains(role)));
+    }
+}
+
+/// Where one name stands for several hosts their ports are part of it.
+fn tell_apart(hosts: &mut [Host]) {
+    let mut times: HashMap<String, usize> = HashMap::new();
+    hosts.iter().for_each(|h| *times.entry(h.name.clone()).or_default() += 1);
+    for host in hosts.iter_mut().filter(|h| times[&h.name] > 1) {
+        host.name = with_port(&host.address, host.port.unwrap_or(SSH));
+    }
+}
+
+/// The port where nobody says one.
+const SSH: u16 = 22;
+
+fn with_port(address: &str, port: u16) -> String {
+    if address.contains(':') { format!("[{address}]:{port}") } else { format!("{address}:{port}") }
 }
 
 /// A host a line; `#` begins a comment.
 fn list(text: &str) -> Result<Vec<Host>, HostsError> {
-    let mut hosts: Vec<Host> = Vec::new();
+    let mut hosts = Hosts::default();
     for (n, line) in text.lines().enumerate() {
         let text = line.split('#').next().unwrap_or_default().trim();
         if text.is_empty() {
@@ -137,11 +171,9 @@ fn list(text: &str) -> Result<Vec<Host>, HostsError> {
         let failed = |e: HostsError| HostsError::Line { line: n + 1, why: e.to_string() };
         let host = one(text).map_err(failed)?;
         checked(&host).map_err(failed)?;
-        if !hosts.iter().any(|h| h.name == host.name) {
-            hosts.push(host);
-        }
+        hosts.add(host, None);
     }
-    Ok(hosts)
+    Ok(hosts.all)
 }
 
 /// `[user@]host[:port]`; an IPv6 address has its port behind brackets.
@@ -159,7 +191,8 @@ fn one(text: &str) -> Result<Host, HostsError> {
     };
     let port = port.map(str::parse).transpose();
     let port = port.map_err(|_| HostsError::Name { name: text.to_owned(), what: "host with a port" })?;
-    Ok(Host { name: name.to_owned(), user, port, ..Host::default() })
+    let shown = port.map_or_else(|| name.to_owned(), |port| with_port(name, port));
+    Ok(Host { name: shown, address: name.to_owned(), user, port, ..Host::default() })
 }
 
 /// No name may be taken for an option of ssh, or mean anything to a shell.
@@ -168,8 +201,8 @@ fn checked(host: &Host) -> Result<(), HostsError> {
         let plain = |c: char| c.is_ascii_alphanumeric() || ".-_:".contains(c);
         !text.is_empty() && text.len() <= 253 && !text.starts_with(['-', '.']) && text.chars().all(plain)
     };
-    if !sound(&host.name) {
-        return Err(HostsError::Name { name: host.name.clone(), what: "host name" });
+    if !sound(&host.address) {
+        return Err(HostsError::Name { name: host.address.clone(), what: "host name" });
     }
     if let Some(user) = host.user.as_ref().filter(|u| !sound(u)) {
         return Err(HostsError::Name { name: user.clone(), what: "user name" });
@@ -197,7 +230,7 @@ mod tests {
             seen,
             [
                 ("gauge-01", "survey", 2200, Become::Sudo, "gauge+store".to_owned()),
-                ("gauge-02", "ops", 22, Become::Sudo, "gauge".to_owned()),
+                ("gauge-02:22", "ops", 22, Become::Sudo, "gauge".to_owned()),
                 ("store-01", "keeper", 2200, Become::No, "store".to_owned()),
             ]
         );
@@ -205,13 +238,19 @@ mod tests {
 
     #[test]
     fn plain_lists_and_their_mistakes() {
-        let hosts = parse_hosts("# all\nkelp\nops@mooring:2222 # far\n[2001:db8::7]:22\n").err();
-        assert!(hosts.is_some(), "a bracket begins the other form");
-        let hosts = parse_hosts("kelp\nops@mooring:2222 # far\n2001:db8::7\nkelp\n").unwrap();
+        let names = |text: &str| parse_hosts(text).unwrap().into_iter().map(|h| h.name).collect::<Vec<_>>();
         assert_eq!(
-            hosts.iter().map(|h| h.name.as_str()).collect::<Vec<_>>(),
-            ["kelp", "mooring", "2001:db8::7"]
+            names("kelp\nops@mooring:2222 # far\n2001:db8::7\nkelp\n[2001:db8::7]:2200\n"),
+            ["kelp", "mooring:2222", "2001:db8::7", "[2001:db8::7]:2200"]
         );
+        // Two hosts behind one address are two.
+        assert_eq!(
+            names("192.0.2.7:2201\n192.0.2.7:2202\n192.0.2.7:2201\n"),
+            ["192.0.2.7:2201", "192.0.2.7:2202"]
+        );
+        let roles =
+            "[role.gauge]\nport = 2201\nhosts = [\"tide\"]\n[role.store]\nhosts = [\"tide\", \"shed\"]\n";
+        assert_eq!(names(roles), ["tide:2201", "tide:22", "shed"]);
         for bad in ["-oProxyCommand=x", "a b", "$(id)", "a;b", "x@-l", "..", "kelp:port", ""] {
             assert!(parse_hosts(bad).is_err(), "{bad}");
         }
@@ -222,8 +261,8 @@ mod tests {
         #[test]
         fn no_name_is_an_option_or_shell_text(text in "\\PC{0,40}") {
             for host in parse_hosts(&text).into_iter().flatten() {
-                prop_assert!(!host.name.starts_with('-'));
-                prop_assert!(host.name.chars().all(|c| c.is_ascii_alphanumeric() || ".-_:".contains(c)));
+                prop_assert!(!host.address.starts_with('-'));
+                prop_assert!(host.address.chars().all(|c| c.is_ascii_alphanumeric() || ".-_:".contains(c)));
             }
         }
     }

@@ -79,6 +79,7 @@ pub fn survey(host: &Host, way: &Way, limits: Limits) -> Result<Record, Failure>
         let more = host.tables.iter().filter(|_| outputs.len() == 1);
         open.extend(more.map(|path| format!("get {}", bradawl_core::text::quoted(path))));
         if open.is_empty() || outputs.len() > MAX_ROUNDS {
+            record.host.named(&host.name);
             record.host.roles.clone_from(&host.roles);
             record.tables.extend(bradawl_survey::collected::tables(&held, &host.tables));
             return Ok(record);
@@ -201,7 +202,7 @@ fn command(host: &Host, way: &Way, limits: Limits) -> Command {
         Become::Sudo => "sudo -n sh -s",
         Become::Doas => "doas -n sh -s",
     };
-    command.args(["-T", "--", &host.name, shell]);
+    command.args(["-T", "--", &host.address, shell]);
     command.stdin(Stdio::piped()).stdout(Stdio::piped()).stderr(Stdio::piped());
     command
 }
@@ -239,7 +240,12 @@ mod tests {
         let client = dir.path().join("client");
         std::fs::write(&client, format!("#!/bin/sh\n{script}\n")).unwrap();
         std::fs::set_permissions(&client, std::fs::Permissions::from_mode(0o755)).unwrap();
-        let host = Host { name: "kelp".into(), roles: vec!["gauge".into()], ..Host::default() };
+        let host = Host {
+            name: "kelp".into(),
+            address: "kelp".into(),
+            roles: vec!["gauge".into()],
+            ..Host::default()
+        };
         let limits = Limits { connect: Duration::from_secs(5), whole: Duration::from_secs(whole) };
         // Another test's process may still hold the file open for writing.
         for _ in 0..50 {

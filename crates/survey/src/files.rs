@@ -11,8 +11,8 @@ use ext4_view::{Ext4, Ext4Error, FileType};
 use rustix::fs::{Mode, OFlags, ResolveFlags};
 use std::fs::{File, Metadata};
 use std::io::{self, Read};
-use std::os::fd::OwnedFd;
-use std::os::unix::fs::MetadataExt as _;
+use std::os::fd::{AsRawFd as _, OwnedFd};
+use std::os::unix::fs::{FileTypeExt as _, MetadataExt as _};
 use std::path::{Path, PathBuf};
 
 /// No file of /proc, /sys or /etc that is read here is larger.
@@ -214,6 +214,43 @@ impl Files {
         u32::try_from(self.list(path, MAX_ENTRIES).ok()?.len()).ok()
     }
 
+    /// Whether anything has this name in the folder, a link that leads nowhere
+    /// too.
+    pub(crate) fn is_named(&self, path: &str) -> bool {
+        match &self.root {
+            Root::Confined(fd) => open_in(fd, path, OFlags::PATH | OFlags::NOFOLLOW).is_ok(),
+            _ => self.exists(path),
+        }
+    }
+
+    /// Where the link of this name leads, as it stands; `None`: it is no link.
+    /// Only its name is looked at, not what it leads to.
+    pub(crate) fn link(&self, path: &str) -> Option<String> {
+        let to = match &self.root {
+            Root::Own(_) => std::fs::read_link(self.at(path)).ok()?,
+            Root::Confined(fd) => {
+                let found = open_in(fd, path, OFlags::PATH | OFlags::NOFOLLOW).ok()?;
+                let to = rustix::fs::readlinkat(&found, "", Vec::new()).ok()?;
+                PathBuf::from(to.to_string_lossy().into_owned())
+            }
+            _ => return None,
+        };
+        Some(to.to_string_lossy().into_owned())
+    }
+
+    /// The folder on this machine that stands for the host's root, if one does,
+    /// and whether no link leads out of it.
+    pub(crate) fn folder(&self) -> Option<(PathBuf, bool)> {
+        match &self.root {
+            Root::Own(root) => Some((root.clone(), false)),
+            Root::Confined(fd) => {
+                let real = std::fs::read_link(format!("/proc/self/fd/{}", fd.as_raw_fd()));
+                Some((real.ok()?, true))
+            }
+            _ => None,
+        }
+    }
+
     pub(crate) fn exists(&self, path: &str) -> bool {
         self.stat(path).is_ok()
     }
@@ -251,8 +288,8 @@ impl Files {
     pub(crate) fn read(&self, path: &str, limit: u64) -> io::Result<Vec<u8>> {
         let too_large = || io::Error::other(format!("larger than {limit} bytes"));
         let file = match &self.root {
-            Root::Own(_) => File::open(self.at(path))?,
-            Root::Confined(fd) => open_in(fd, path, OFlags::RDONLY)?,
+            Root::Own(_) => regular(open(&self.at(path))?)?,
+            Root::Confined(fd) => open_file_in(fd, path)?,
             Root::Ext(fs) => {
                 let size = fs.metadata(path).map_err(of_ext)?.len();
                 return if size > limit { Err(too_large()) } else { fs.read(path).map_err(of_ext) };
@@ -271,7 +308,7 @@ impl Files {
     pub(crate) fn start(&self, path: &str, size: u64) -> io::Result<Box<dyn Bytes>> {
         let file = match &self.root {
             Root::Own(_) => File::open(self.at(path))?,
-            Root::Confined(fd) => open_in(fd, path, OFlags::RDONLY)?,
+            Root::Confined(fd) => open_file_in(fd, path)?,
             // A swap file in an image: its first page says what it is.
             Root::Ext(_) => return Ok(Box::new(self.read(path, MAX_TEXT)?)),
             Root::Collected(collected) => return collected.start(path, size),
@@ -305,15 +342,51 @@ impl Files {
         self.unread.push(unread(what, why));
     }
 
+    /// The notes so far, which are then forgotten.
+    pub(crate) fn take_unread(&mut self) -> Vec<Unread> {
+        std::mem::take(&mut self.unread)
+    }
+
     pub(crate) fn unread(self) -> Vec<Unread> {
         self.unread
+    }
+}
+
+/// Opens a file without waiting for anything.
+fn open(path: &Path) -> io::Result<File> {
+    let flags = OFlags::RDONLY | OFlags::CLOEXEC | OFlags::NONBLOCK | OFlags::NOCTTY;
+    Ok(File::from(rustix::fs::open(path, flags, Mode::empty())?))
+}
+
+/// The file, if it is one: nothing is read from devices, FIFOs and sockets.
+fn regular(file: File) -> io::Result<File> {
+    let kind = file.metadata()?.file_type();
+    let what = match () {
+        () if kind.is_file() => return Ok(file),
+        () if kind.is_dir() => "it is a directory",
+        () if kind.is_fifo() => "it is a FIFO, no regular file",
+        () if kind.is_socket() => "it is a socket, no regular file",
+        () => "it is a device, no regular file",
+    };
+    Err(io::Error::other(what))
+}
+
+/// Opens a regular file below a folder. Anything else is not even opened:
+/// opening a device can do things.
+fn open_file_in(root: &OwnedFd, path: &str) -> io::Result<File> {
+    let found = regular(open_in(root, path, OFlags::PATH)?)?;
+    let again = open(Path::new(&format!("/proc/self/fd/{}", found.as_raw_fd())));
+    match again {
+        // Without /proc it is opened by its name again.
+        Err(e) if e.kind() == io::ErrorKind::NotFound => regular(open_in(root, path, OFlags::RDONLY)?),
+        opened => opened,
     }
 }
 
 /// Opens a path as if the folder were the root of all.
 fn open_in(root: &OwnedFd, path: &str, flags: OFlags) -> io::Result<File> {
     let flags = flags | OFlags::CLOEXEC | OFlags::NONBLOCK;
-    let flags = if flags.contains(OFlags::PATH) { OFlags::PATH | OFlags::CLOEXEC } else { flags };
+    let flags = if flags.contains(OFlags::PATH) { flags - OFlags::NONBLOCK } else { flags };
     let fd = rustix::fs::openat2(root, path, flags, Mode::empty(), ResolveFlags::IN_ROOT)?;
     Ok(File::from(fd))
 }

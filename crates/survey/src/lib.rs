@@ -1,9 +1,12 @@
-//! Reads a host's facts into a record. Reads only: nothing is written, no
-//! program is run, no network or automounted path is touched.
+//! Reads a host's facts into a record. Reads only: nothing is written, and no
+//! program of the host is run. What might not answer, a network or a mounting
+//! program, is looked at by a process of its own, which may hang; what would
+//! be mounted by being looked at is not looked at.
 
 #![forbid(unsafe_code)]
 
 mod accounts;
+mod ask;
 pub mod collected;
 mod devices;
 mod early;
@@ -20,6 +23,7 @@ mod udev;
 mod units;
 mod view;
 
+pub use ask::{Helper, look_for};
 pub use holders::holders;
 pub use kernel::{Answer, NoAnswer, ask_kernel};
 
@@ -27,6 +31,12 @@ use bradawl_core::record::{InitKind, Origin, Record, TableFile, Unread};
 use files::Files;
 use std::path::{Path, PathBuf};
 use std::sync::PoisonError;
+
+/// Whether a directory has a table of its own, seen as if it were the root of
+/// all; of whatever kind, a link that leads nowhere too.
+pub fn is_tree(root: &Path) -> bool {
+    Files::confined(root).is_ok_and(|files| files.is_named("/etc/fstab"))
+}
 
 /// Why no survey could be taken.
 #[derive(Debug, thiserror::Error)]
@@ -48,6 +58,8 @@ pub struct Survey {
     pub root: PathBuf,
     /// Tables to gather path facts for beside the host's own.
     pub tables: Vec<TableFile>,
+    /// Who looks at what may not answer; without, that stays unknown.
+    pub helper: Option<Helper>,
 }
 
 impl Survey {
@@ -152,7 +164,13 @@ impl Survey {
             record.trims = units::trims(&files);
         }
         let all: Vec<&TableFile> = record.tables.iter().chain(&self.tables).collect();
-        record.paths = paths::facts(&mut files, &all, record.mounts.as_deref());
+        let own = record.mounts.take();
+        // Below a tree the mounts are this machine's.
+        let mut mounts = own.clone().unwrap_or_else(|| mounts::below(&files));
+        let keys = record.early.iter().flat_map(|e| &e.crypttab).flatten().filter_map(|c| c.key.as_deref());
+        let named = paths::named(&all, keys);
+        record.paths = paths::facts(&mut files, &named, &mut mounts, self.helper.as_ref());
+        record.mounts = own.map(|_| mounts);
         record.unread.extend(files.unread());
         record
     }

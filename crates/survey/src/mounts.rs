@@ -22,6 +22,7 @@ fn mount(line: &str) -> Option<Mount> {
         root: Some(unescape(first.get(3)?)),
         device: Some((*first.get(2)?).to_owned()),
         free: None,
+        answers: None,
     })
 }
 
@@ -34,6 +35,24 @@ fn join_options(own: &str, shared: &str) -> String {
         }
     }
     all.join(",")
+}
+
+/// The mounts of this machine below a folder that is some host's root, as that
+/// host would see them; none for what is no such folder.
+pub(crate) fn below(files: &Files) -> Vec<Mount> {
+    let Some((root, true)) = files.folder() else { return Vec::new() };
+    let root = root.to_string_lossy().into_owned();
+    let text = Files::own("/".into()).value("/proc/self/mountinfo").unwrap_or_default();
+    let inside = |mut mount: Mount| {
+        let rest = mount.target.strip_prefix(root.trim_end_matches('/'))?;
+        match rest {
+            "" => mount.target = "/".to_owned(),
+            rest if rest.starts_with('/') => mount.target = rest.to_owned(),
+            _ => return None,
+        }
+        Some(mount)
+    };
+    parse_mountinfo(&text).into_iter().filter_map(inside).collect()
 }
 
 /// How much room the file systems on devices have; others might not answer.
@@ -96,8 +115,13 @@ fn unescape(text: &str) -> String {
 }
 
 #[cfg(test)]
-mod tests {
+pub(crate) mod tests {
     use super::*;
+
+    pub(crate) fn mount(target: &str, fstype: &str) -> Mount {
+        let line = format!("1 1 0:1 / {target} rw - {fstype} x rw");
+        parse_mountinfo(&line).remove(0)
+    }
 
     #[test]
     fn reads_mountinfo() {

@@ -1,21 +1,96 @@
 //! The paths that tables name: targets, bind sources, swap files.
 
+use crate::ask::{Helper, ask, in_the_way};
 use crate::files::{Files, Stat};
 use bradawl_core::path::is_within;
 use bradawl_core::probe::identify;
 use bradawl_core::record::{Mount, PathFacts, PathKind, TableFile};
 use bradawl_core::resolve::Source;
-use bradawl_core::table::Table;
-use std::collections::BTreeSet;
+use bradawl_core::secrets;
+use bradawl_core::table::{OptionItem, Table};
+use std::collections::{BTreeMap, BTreeSet};
 use std::io;
 
-/// Looks at every path the tables name.
-pub(crate) fn facts(files: &mut Files, tables: &[&TableFile], mounts: Option<&[Mount]>) -> Vec<PathFacts> {
+/// Looks at every path that is [named]. Notes in the mounts which of them did
+/// not answer.
+pub(crate) fn facts(
+    files: &mut Files,
+    (paths, swap_files): &(BTreeSet<String>, BTreeSet<String>),
+    mounts: &mut [Mount],
+    helper: Option<&Helper>,
+) -> Vec<PathFacts> {
+    let all = paths.iter().chain(swap_files).filter(|p| !p.contains('\0'));
+    let mut facts = Vec::new();
+    let mut others: BTreeMap<String, Vec<(String, bool)>> = BTreeMap::new();
+    for path in all {
+        let is_swap = swap_files.contains(path);
+        match in_the_way(files, path, mounts) {
+            None => facts.extend(look_at(files, path, mounts, is_swap)),
+            Some(mount) => {
+                // That something is mounted there is known without looking.
+                let mounted = (mount.target == *path).then(|| PathFacts::new(path, PathKind::Directory));
+                facts.extend(mounted);
+                // Looking at these would mount them.
+                if mount.fstype != "autofs" {
+                    others.entry(mount.target.clone()).or_default().push((path.clone(), is_swap));
+                }
+            }
+        }
+    }
+    if let Some(helper) = helper.filter(|_| !others.is_empty()) {
+        by_helper(files, mounts, helper, &others, &mut facts);
+    }
+    facts
+}
+
+/// What a process that may hang says of the paths that may keep it waiting.
+fn by_helper(
+    files: &mut Files,
+    mounts: &mut [Mount],
+    helper: &Helper,
+    asked: &BTreeMap<String, Vec<(String, bool)>>,
+    facts: &mut Vec<PathFacts>,
+) {
+    for (target, told) in ask(helper, files, mounts, asked) {
+        let answers = told.is_some();
+        mounts.iter_mut().filter(|m| m.target == target).for_each(|m| m.answers = Some(answers));
+        let Some(told) = told else {
+            let why = io::Error::other("the file system did not answer within 3 s");
+            asked[&target].iter().for_each(|(path, _)| files.note(path, &why));
+            continue;
+        };
+        for looked in told {
+            // Only what was asked is believed.
+            if !asked[&target].iter().any(|(path, _)| *path == looked.path) {
+                continue;
+            }
+            match looked.failed {
+                Some(why) => files.note(looked.path, &io::Error::other(why)),
+                None => {
+                    facts.retain(|f| f.path != looked.path);
+                    facts.extend(looked.facts);
+                }
+            }
+        }
+    }
+}
+
+/// The paths that tables name, with the key files of encrypted containers, and
+/// those that are swap files.
+pub(crate) fn named<'k>(
+    tables: &[&TableFile],
+    keys: impl Iterator<Item = &'k str>,
+) -> (BTreeSet<String>, BTreeSet<String>) {
+    let mut paths: BTreeSet<String> = keys.filter(|k| k.starts_with('/')).map(str::to_owned).collect();
     let mut swap_files = BTreeSet::new();
-    let mut paths = BTreeSet::new();
     for table in tables {
         let bytes = table.bytes.bytes().unwrap_or_default();
-        for entry in Table::parse(bytes).entries() {
+        let table = Table::parse(bytes);
+        // What is too large to be judged is not looked at either.
+        if table.check_size().is_err() {
+            continue;
+        }
+        for entry in table.entries() {
             if entry.is_swap() {
                 if let Source::Path(path) = Source::parse(&entry.source) {
                     swap_files.insert(path);
@@ -28,31 +103,27 @@ pub(crate) fn facts(files: &mut Files, tables: &[&TableFile], mounts: Option<&[M
             if let (Source::Path(path), true) = (Source::of(&entry), entry.is_bind()) {
                 paths.insert(path);
             }
+            paths.extend(entry.options.iter().filter_map(secret_file));
         }
     }
-    let mounts = mounts.unwrap_or_default();
-    let looked: Vec<_> = paths.iter().chain(&swap_files).filter(|p| !p.contains('\0')).cloned().collect();
-    looked.into_iter().flat_map(|p| look(files, &p, mounts, swap_files.contains(&p))).collect()
+    (paths, swap_files)
 }
 
-fn look(files: &mut Files, path: &str, mounts: &[Mount], is_swap: bool) -> Vec<PathFacts> {
-    let over = lies_on(path, mounts);
-    // Touching these could start a mount or wait for a server that is gone.
-    let sleeping = over.is_some_and(|m| {
-        m.fstype == "autofs"
-            || m.fstype.starts_with("nfs")
-            || matches!(m.fstype.as_str(), "cifs" | "smb3" | "ceph" | "9p")
-    });
-    if sleeping {
-        let mounted = over.is_some_and(|m| m.target == path);
-        return mounted.then(|| PathFacts::new(path, PathKind::Directory)).into_iter().collect();
-    }
+/// The file with secrets that an option names.
+fn secret_file(option: &OptionItem) -> Option<String> {
+    let path = option.value.as_deref().filter(|v| v.starts_with('/'))?;
+    secrets::FILES.contains(&option.name.as_str()).then(|| path.to_owned())
+}
+
+/// Looks at a path that cannot keep anybody waiting, or in a process that may
+/// wait.
+pub(crate) fn look_at(files: &mut Files, path: &str, mounts: &[Mount], is_swap: bool) -> Vec<PathFacts> {
     match files.stat(path) {
         Ok(stat) => vec![present(files, path, &stat, mounts, is_swap)],
         Err(e) if e.kind() == io::ErrorKind::NotFound => vec![PathFacts::new(path, PathKind::Absent)],
         Err(e) if e.kind() == io::ErrorKind::NotADirectory => {
             let absent = PathFacts::new(path, PathKind::Absent);
-            [absent].into_iter().chain(in_the_way(files, path)).collect()
+            [absent].into_iter().chain(file_above(files, path)).collect()
         }
         Err(e) => {
             files.note(path, &e);
@@ -62,7 +133,7 @@ fn look(files: &mut Files, path: &str, mounts: &[Mount], is_swap: bool) -> Vec<P
 }
 
 /// The file on the way to a path, which would have to be a folder.
-fn in_the_way(files: &mut Files, path: &str) -> Option<PathFacts> {
+fn file_above(files: &mut Files, path: &str) -> Option<PathFacts> {
     let mut above = path;
     while let Some((folder, _)) = above.rsplit_once('/').filter(|(folder, _)| !folder.is_empty()) {
         if let Ok(stat) = files.stat(folder) {
@@ -109,18 +180,7 @@ fn lies_on<'a>(path: &str, mounts: &'a [Mount]) -> Option<&'a Mount> {
 #[cfg(test)]
 mod tests {
     use super::*;
-
-    fn mount(target: &str, fstype: &str) -> Mount {
-        Mount {
-            source: "x".into(),
-            target: target.into(),
-            fstype: fstype.into(),
-            options: String::new(),
-            root: None,
-            device: None,
-            free: None,
-        }
-    }
+    use crate::mounts::tests::mount;
 
     #[test]
     fn looks_at_targets_sources_and_swap_files() {
@@ -133,8 +193,8 @@ mod tests {
                     /srv/full /srv/auto none bind\n/swapfile none swap\nh:/x /srv/net nfs\n";
         let table = TableFile::new("t", text);
         let mut files = Files::own(root);
-        let mounts = [mount("/", "ext4"), mount("/srv/auto", "autofs"), mount("/srv/net", "nfs4")];
-        let all = facts(&mut files, &[&table], Some(&mounts));
+        let mut mounts = [mount("/", "ext4"), mount("/srv/auto", "autofs"), mount("/srv/net", "nfs4")];
+        let all = facts(&mut files, &named(&[&table], std::iter::empty()), &mut mounts, None);
         let kinds: Vec<_> = all.iter().map(|f| (f.path.as_str(), f.kind)).collect();
         assert_eq!(
             kinds,

@@ -38,11 +38,24 @@ pub struct MendArgs {
     #[arg(long)]
     pub write: bool,
     /// Write it even so.
-    #[arg(long, requires = "write")]
+    #[arg(long)]
     pub even_if_worse: bool,
-    /// Bring back the table as it was before it was last written.
+    /// Take back what bradawl wrote last: the table as it was before is judged
+    /// and written like any other.
     #[arg(long, conflicts_with_all = ["edit", "only", "line", "choose", "write"])]
     pub undo: bool,
+    /// Go back to the table as it was before this write, by its number in
+    /// --history [default: the last write].
+    #[arg(long, value_name = "NUMBER", requires = "undo")]
+    pub to: Option<usize>,
+    /// Take back a write although the table was changed since; the present
+    /// text is kept beside it.
+    #[arg(long, requires = "undo")]
+    pub even_if_changed: bool,
+    /// List what bradawl wrote: when, who, which command, and whether the
+    /// table is still so.
+    #[arg(long, conflicts_with_all = ["edit", "only", "line", "choose", "write", "undo"])]
+    pub history: bool,
     /// Judge by this init system in place of the host's: systemd, systemd-252,
     /// sysvinit, openrc, busybox.
     #[arg(long, value_name = "NAME[-VERSION]", value_parser = parse_init)]

@@ -20,6 +20,13 @@ pub struct SurveyArgs {
     /// folder for their records and index.json.
     #[arg(short, long, value_name = "FILE")]
     pub output: Option<PathBuf>,
+    /// Leave secrets out of the record: passwords in options and on the
+    /// kernel's command line are masked.
+    #[arg(long)]
+    pub redact: bool,
+    /// Look at paths that may not answer: what a survey starts.
+    #[arg(long, hide = true)]
+    pub look: bool,
     #[command(flatten)]
     pub many: ManyArgs,
     /// How to write what was found to standard output.

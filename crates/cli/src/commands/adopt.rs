@@ -1,24 +1,26 @@
 use crate::args::{AdoptArgs, Format, WithArgs};
-use crate::atomic;
 use crate::input;
-use crate::outcome::{CommandError, Done};
-use crate::store;
-use crate::ui::Ui;
+use crate::outcome::{CommandError, Status};
+use crate::store::{self, Target};
+use crate::ui::{Ui, remark};
 use crate::views;
+use crate::written;
 use bradawl_core::adopt::{Adoption, Wishes, adopt};
 use bradawl_core::boot::Consequence;
 use bradawl_core::edit::align;
 use bradawl_core::judgement::judge;
 use bradawl_core::record::{Record, TableFile};
 use bradawl_core::report::{AdoptReport, WrittenFile};
+use bradawl_core::status::Counted;
 use bradawl_core::table::Table;
 use std::path::Path;
 
-pub fn run(ui: &Ui, args: &AdoptArgs) -> Result<Done, CommandError> {
+pub fn run(ui: &Ui, args: &AdoptArgs) -> Result<Status, CommandError> {
     let tree = args.tree.as_deref().map(real_folder).transpose()?;
     let record = input::host(args.host.as_deref(), &args.with, None)?.record;
-    let path = place(args, tree.as_deref());
-    let old = existing(args, &record, &path)?;
+    let target = target(args, tree.as_deref());
+    let path = target.map_or_else(|| "/etc/fstab".to_owned(), written::shown);
+    let old = existing(target, &record)?;
     let have = if args.merge { Table::parse(old.clone().unwrap_or_default()) } else { Table::parse("") };
     let wishes = Wishes { tree: tree.clone(), by: args.by };
     let adoption = adopt(&record, &have, &wishes);
@@ -26,9 +28,12 @@ pub fn run(ui: &Ui, args: &AdoptArgs) -> Result<Done, CommandError> {
     let table = if have.bytes().is_empty() { align(&adoption.table) } else { adoption.table };
     let adoption = Adoption { table: Table::parse(table.bytes()), ..adoption };
     let judged = judge(&judging(args, tree.as_deref(), &path, &table, record.clone())?, &table);
+    let mut counted = Counted::new(&judged.forecast, &judged.applied);
+    counted.tell(&judged.findings);
+    let counts_as = counted.counts_as();
     let mut report = AdoptReport::new(&record.host.name, &path, adoption, judged);
     if args.write {
-        report.written = write(args, &path, old.as_deref(), table.bytes())?;
+        report.written = write(args, target, old.as_deref(), &table)?;
     }
     match args.format {
         Format::Json => views::json(&report)?,
@@ -36,11 +41,10 @@ pub fn run(ui: &Ui, args: &AdoptArgs) -> Result<Done, CommandError> {
             if !args.write {
                 ui.print(&views::adopt::table(&table))?;
             }
-            anstream::eprint!("{}", views::adopt::remarks(&report, ui.width()));
+            remark(&views::adopt::remarks(&report, ui.width()));
         }
     }
-    let worst = report.findings.iter().map(|f| f.consequence).min();
-    Ok(if worst.is_some_and(|w| w <= Consequence::Missing) { Done::Found } else { Done::Fine })
+    Ok(Status::of(counts_as, Some(Consequence::Missing), false))
 }
 
 fn real_folder(path: &str) -> Result<String, CommandError> {
@@ -51,21 +55,21 @@ fn real_folder(path: &str) -> Result<String, CommandError> {
     }
 }
 
-fn place(args: &AdoptArgs, tree: Option<&str>) -> String {
-    args.table
-        .clone()
-        .unwrap_or_else(|| format!("{}/etc/fstab", tree.unwrap_or_default().trim_end_matches('/')))
+/// The file that is written; `None`: a record has none.
+fn target<'a>(args: &'a AdoptArgs, tree: Option<&'a str>) -> Option<Target<'a>> {
+    match (args.table.as_deref(), tree, args.host.as_deref()) {
+        (Some(path), ..) => Some(Target::File(path.as_ref())),
+        (None, Some(tree), _) => Some(Target::Tree(tree.as_ref())),
+        (None, None, None) => Some(Target::File("/etc/fstab".as_ref())),
+        (None, None, Some(_)) => None,
+    }
 }
 
 /// The table that is there; `None`: none is.
-fn existing(args: &AdoptArgs, record: &Record, path: &str) -> Result<Option<Vec<u8>>, CommandError> {
-    let elsewhere = args.host.is_some() && args.table.is_none() && args.tree.is_none();
-    if elsewhere {
-        return Ok(record.tables.first().and_then(|t| t.bytes.bytes()));
-    }
-    match Path::new(path).exists() {
-        true => Ok(input::table(path)?.bytes.bytes()),
-        false => Ok(None),
+fn existing(target: Option<Target<'_>>, record: &Record) -> Result<Option<Vec<u8>>, CommandError> {
+    match target {
+        None => Ok(record.tables.first().and_then(|t| t.bytes.bytes())),
+        Some(target) => store::read(target).map_err(|e| CommandError::input(written::shown(target), e)),
     }
 }
 
@@ -82,8 +86,7 @@ fn judging(
     match (tree, args.host.as_deref()) {
         (Some(tree), None) => {
             let with = WithArgs { disk: Vec::new(), live_devices: true };
-            let survey = bradawl_survey::Survey { tables: vec![file], ..Default::default() };
-            Ok(survey.tree(Path::new(tree), with.live_devices)?)
+            Ok(input::survey(vec![file]).tree(Path::new(tree), with.live_devices)?)
         }
         (None, None) => Ok(input::host(None, &args.with, Some(&file))?.record),
         _ => Ok(own),
@@ -92,28 +95,23 @@ fn judging(
 
 fn write(
     args: &AdoptArgs,
-    path: &str,
+    target: Option<Target<'_>>,
     old: Option<&[u8]>,
-    new: &[u8],
+    new: &Table,
 ) -> Result<Option<WrittenFile>, CommandError> {
-    if args.host.is_some() && args.table.is_none() {
-        return Err(CommandError::input(
-            "--write",
-            "a record has no file to write; give one with --table FILE",
-        ));
-    }
-    let Some(old) = old else {
-        atomic::write_for_all(Path::new(path), new)?;
-        return Ok(Some(WrittenFile { file: path.to_owned(), backup: String::new() }));
+    let Some(target) = target else {
+        let why = "a record has no file to write; give one with --table FILE";
+        return Err(CommandError::input("--write", why));
     };
-    if old == new {
+    let Some(old) = old.map(Table::parse) else {
+        return written::create(target, new).map(Some);
+    };
+    if old == *new {
         return Ok(None);
     }
-    let holds_entries = !Table::parse(old).entries().is_empty();
-    if holds_entries && !args.merge {
-        return Err(CommandError::input(path, "it has entries; --merge keeps them and adds what is missing"));
+    if !old.entries().is_empty() && !args.merge {
+        let why = "it has entries; --merge keeps them and adds what is missing";
+        return Err(CommandError::input(written::shown(target), why));
     }
-    let written = store::replace(Path::new(path), old, new).map_err(|e| CommandError::input(path, e))?;
-    let shown = |p: &Path| p.display().to_string();
-    Ok(Some(WrittenFile { file: shown(&written.file), backup: shown(&written.backup) }))
+    written::replace(target, &old, new, Vec::new()).map(Some)
 }

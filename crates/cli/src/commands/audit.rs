@@ -1,10 +1,11 @@
 use crate::args::{AuditArgs, AuditFormat};
-use crate::fleet::{self, Item};
+use crate::fleet::{self, Item, Names};
 use crate::input;
 use crate::kernel;
-use crate::outcome::{CommandError, Done};
-use crate::policy;
-use crate::ui::Ui;
+use crate::outcome::{CommandError, Status};
+use crate::output::{self, Readers};
+use crate::policy::{self, InForce};
+use crate::ui::{Ui, complain};
 use crate::views;
 use crate::views::audit::Audited;
 use bradawl_core::advice::advise;
@@ -12,10 +13,11 @@ use bradawl_core::baseline::{self, Baseline, Book};
 use bradawl_core::boot::Forecast;
 use bradawl_core::fleet::Fleet;
 use bradawl_core::judgement::{Against, judge_against};
-use bradawl_core::policy::{Date, Policy};
+use bradawl_core::policy::Date;
 use bradawl_core::record::{Record, TableFile};
 use bradawl_core::report::{AuditReport, Failure, HostAudit, PolicyUse};
-use bradawl_core::rules::{RULES, leftovers};
+use bradawl_core::rules::{Finding, RULES, leftovers};
+use bradawl_core::status::Counted;
 use std::path::Path;
 
 /// What every host of the run is judged by.
@@ -23,7 +25,7 @@ struct Run<'a> {
     args: &'a AuditArgs,
     table: Option<TableFile>,
     earlier: Option<Record>,
-    policy: Option<Policy>,
+    force: InForce,
     today: Date,
     known: Option<Book>,
 }
@@ -36,6 +38,7 @@ struct Gathered {
     audited: Vec<Audited>,
     rows: Vec<views::fleet_page::Row>,
     hosts: Vec<String>,
+    names: Names,
     failed: Vec<Failure>,
     /// Which exceptions of the policy have matched something.
     used: Vec<bool>,
@@ -48,9 +51,11 @@ pub struct Judged {
     /// The exceptions of the policy that matched something.
     pub used: Vec<usize>,
     pub forecast: Forecast,
+    /// What counts for the exit status.
+    pub counted: Counted,
 }
 
-pub fn run(ui: &Ui, args: &AuditArgs) -> Result<Done, CommandError> {
+pub fn run(ui: &Ui, args: &AuditArgs) -> Result<Status, CommandError> {
     if let Some(unknown) = args.only.iter().find(|name| !RULES.iter().any(|r| r.slug == name.as_str())) {
         return Err(CommandError::input(unknown.as_str(), "there is no rule of this name"));
     }
@@ -58,18 +63,18 @@ pub fn run(ui: &Ui, args: &AuditArgs) -> Result<Done, CommandError> {
         args,
         table: args.judge.table.as_deref().map(input::table).transpose()?,
         earlier: args.since.as_deref().map(input::record_file).transpose()?,
-        policy: policy::in_force(&args.policy)?,
+        force: policy::in_force(&args.policy)?,
         today: policy::today(),
         known: args.baseline.as_deref().map(read_baseline).transpose()?,
     };
-    let exceptions = run.policy.as_ref().map_or(0, |p| p.exceptions.len());
+    let exceptions = run.force.policy.as_ref().map_or(0, |p| p.exceptions.len());
     let mut all = Gathered { used: vec![false; exceptions], ..Gathered::default() };
     if args.hosts.is_empty() {
-        run.take(ui, &mut all, run.judge(None)?)?;
+        run.take(ui, &mut all, "this host", run.judge(None)?)?;
     } else {
         let judge = |item: Item| (item.name.clone(), run.judge(Some(item)));
         fleet::each(fleet::items(&args.hosts), judge, |(name, judged)| match judged {
-            Ok(judged) => run.take(ui, &mut all, judged),
+            Ok(judged) => run.take(ui, &mut all, &name, judged),
             Err(e) => {
                 all.failed.push(Failure { input: name, error: e.to_string() });
                 Ok(())
@@ -97,14 +102,15 @@ impl Run<'_> {
         };
         input::boot_with(&mut host.record, self.args.judge.init.as_ref());
         let against =
-            Against { policy: self.policy.as_ref(), earlier: self.earlier.as_ref(), today: self.today };
+            Against { policy: self.force.policy.as_ref(), earlier: self.earlier.as_ref(), today: self.today };
         let mut judged = one(&host, self.table.as_ref(), &against, self.wants_advice())?;
         let audit = &mut judged.audited.audit;
         if self.args.ask_kernel {
             let answers = kernel::ask_table(&host.record, &judged.audited.table);
             audit.kernel = Some(answers.map_err(|e| CommandError::input("--ask-kernel", e))?);
         }
-        audit.findings.retain(|f| self.asks_for(f.rule, f.consequence));
+        let unasked = audit.findings.extract_if(.., |f| !self.asks_for(f.rule));
+        judged.counted.excuse(unasked.map(|f| f.consequence));
         Ok(judged)
     }
 
@@ -117,27 +123,36 @@ impl Run<'_> {
         told && !self.args.summary
     }
 
-    fn asks_for(&self, rule: &str, consequence: bradawl_core::boot::Consequence) -> bool {
-        let args = self.args;
-        let named = args.only.is_empty() || args.only.iter().any(|name| name == rule);
-        named && args.min.is_none_or(|min| min.reached_by(Some(consequence)))
+    fn asks_for(&self, rule: &str) -> bool {
+        self.args.only.is_empty() || self.args.only.iter().any(|name| name == rule)
+    }
+
+    /// What is not shown counts all the same.
+    fn shows(&self, finding: &Finding) -> bool {
+        self.args.min.is_none_or(|min| min.limit().is_some_and(|limit| finding.consequence <= limit))
     }
 
     /// Takes in a host, and shows it where nothing has to be waited for.
-    fn take(&self, ui: &Ui, all: &mut Gathered, judged: Judged) -> Result<(), CommandError> {
-        let Judged { mut audited, used, forecast } = judged;
+    fn take(&self, ui: &Ui, all: &mut Gathered, input: &str, judged: Judged) -> Result<(), CommandError> {
+        let Judged { mut audited, used, forecast, mut counted } = judged;
         used.into_iter().for_each(|n| all.used[n] = true);
         let audit = &mut audited.audit;
+        all.hosts.push(audit.host.clone());
+        audit.host = all.names.take(&audit.host, input);
         if self.args.write_baseline.is_some() {
             all.found.add(&audit.host, &audit.findings);
         }
         if let Some(known) = &self.known {
-            audit.known = Some(known.keep_new(&audit.host, &mut audit.findings));
+            let known = known.keep_new(&audit.host, &mut audit.findings);
+            audit.known = Some(known.len());
+            counted.excuse(known.iter().map(|f| f.consequence));
         }
+        counted.tell(&audit.findings);
+        audit.counts_as = counted.counts_as();
+        audit.findings.retain(|f| self.shows(f));
         all.fleet.add(audit);
-        all.hosts.push(audit.host.clone());
         match self.args.format {
-            AuditFormat::Jsonl => ui.print(&views::machine::jsonl(audit)?)?,
+            AuditFormat::Jsonl => ui.print(&views::machine::jsonl(audit, &self.force)?)?,
             AuditFormat::Html => all.rows.push(views::fleet_page::Row::new(audit, &forecast)),
             AuditFormat::Csv | AuditFormat::Prometheus => {}
             _ if self.args.summary => {}
@@ -147,59 +162,65 @@ impl Run<'_> {
     }
 
     fn policy_use(&self, all: &Gathered) -> Option<PolicyUse> {
-        let policy = self.policy.as_ref()?;
+        let InForce { policy, ignored } = &self.force;
+        let mut used = PolicyUse { ignored: ignored.clone(), ..PolicyUse::default() };
+        let Some(policy) = policy else { return (!ignored.is_empty()).then_some(used) };
         let hosts: Vec<&str> = all.hosts.iter().map(String::as_str).collect();
-        let mut findings = leftovers(policy, self.today, &hosts, &all.used);
-        findings.retain(|f| self.asks_for(f.rule, f.consequence));
-        Some(PolicyUse {
-            file: Some(policy.name.clone()).filter(|n| !n.is_empty()),
-            profiles: policy.profiles.clone(),
-            findings,
-        })
+        used.findings = leftovers(policy, self.today, &hosts, &all.used);
+        used.findings.retain(|f| self.asks_for(f.rule));
+        used.file = Some(policy.name.clone()).filter(|n| !n.is_empty());
+        used.profiles.clone_from(&policy.profiles);
+        Some(used)
     }
 
-    fn finish(&self, ui: &Ui, mut all: Gathered) -> Result<Done, CommandError> {
-        let policy = self.policy_use(&all);
+    fn finish(&self, ui: &Ui, mut all: Gathered) -> Result<Status, CommandError> {
+        let mut policy = self.policy_use(&all);
         let of_policy = policy.iter().flat_map(|p| &p.findings).map(|f| f.consequence).min();
         let worst = all.fleet.worst().into_iter().chain(of_policy).min();
+        policy.iter_mut().for_each(|p| p.findings.retain(|f| self.shows(f)));
         let partly = !all.failed.is_empty();
         if let Some(path) = &self.args.write_baseline {
             let baseline = std::mem::take(&mut all.found).baseline();
             let json = serde_json::to_string_pretty(&baseline).map_err(std::io::Error::from)?;
-            crate::atomic::write_for_all(path, (json + "\n").as_bytes())?;
+            output::write(path, (json + "\n").as_bytes(), Readers::All)?;
         }
         let failed = all.failed.clone();
         self.show(ui, all, policy)?;
         for failure in &failed {
-            anstream::eprintln!("bradawl: {}", bradawl_core::text::visible(&failure.error));
+            complain(&failure.error);
         }
-        Ok(match (partly, self.args.judge.fail_on.reached_by(worst)) {
-            (true, _) => Done::Partly,
-            (false, true) => Done::Found,
-            (false, false) => Done::Fine,
-        })
+        Ok(Status::of(worst, self.args.judge.fail_on.limit(), partly))
     }
 
     fn show(&self, ui: &Ui, all: Gathered, policy: Option<PolicyUse>) -> Result<(), CommandError> {
         let Gathered { fleet, audited, rows, failed, .. } = all;
         let width = ui.width();
+        let given = self.table.is_some();
         match self.args.format {
             AuditFormat::Text if self.args.summary => {
-                ui.print(&views::audit::summary(&fleet.report(failed), width))?;
+                ui.print(&views::audit::summary(&fleet.report(failed, policy), width))?;
             }
             AuditFormat::Text => ui.print(&views::audit::text(&audited, &failed, policy.as_ref(), width))?,
-            AuditFormat::Json if self.args.summary => views::json(&fleet.report(failed))?,
+            AuditFormat::Json if self.args.summary => views::json(&fleet.report(failed, policy))?,
             AuditFormat::Json => views::json(&AuditReport::new(audits(audited), policy, failed))?,
             AuditFormat::Jsonl => {}
             AuditFormat::Sarif => {
-                views::json(&views::machine::sarif(&audits(audited), policy.as_ref(), &failed))?
+                views::json(&views::machine::sarif(&audits(audited), policy.as_ref(), &failed, given))?
             }
             AuditFormat::Junit => {
-                ui.print(&views::machine::junit(&audits(audited), &failed, self.args.judge.fail_on)?)?;
+                let audits = audits(audited);
+                ui.print(&views::machine::junit(
+                    &audits,
+                    policy.as_ref(),
+                    &failed,
+                    self.args.judge.fail_on,
+                )?)?;
             }
-            AuditFormat::Prometheus => ui.print(&views::machine::prometheus(&fleet.report(failed)))?,
-            AuditFormat::Csv => ui.print(&views::machine::csv(&fleet.report(failed))?)?,
-            AuditFormat::Html => ui.print(&views::fleet_page::html(&fleet.report(failed), rows)?)?,
+            AuditFormat::Prometheus => {
+                ui.print(&views::machine::prometheus(&fleet.report(failed, policy)))?
+            }
+            AuditFormat::Csv => ui.print(&views::machine::csv(&fleet.report(failed, policy))?)?,
+            AuditFormat::Html => ui.print(&views::fleet_page::html(&fleet.report(failed, policy), rows)?)?,
         }
         Ok(())
     }
@@ -220,6 +241,7 @@ pub fn one(
     let table = input::parsed(file)?;
     let judgement = judge_against(&host.record, &table, against);
     let advice = if with_advice { advise(&host.record, &table, &judgement) } else { None };
+    let counted = Counted::new(&judgement.forecast, &judgement.applied);
     let forecast = judgement.forecast;
     let facts = &host.record.host;
     let audit = HostAudit {
@@ -236,5 +258,5 @@ pub fn one(
         advice,
         ..HostAudit::empty(facts.name.as_str())
     };
-    Ok(Judged { audited: Audited { audit, table }, used: judgement.applied.used, forecast })
+    Ok(Judged { audited: Audited { audit, table }, used: judgement.applied.used, forecast, counted })
 }

@@ -1,15 +1,15 @@
 use crate::args::{CompareArgs, Format};
-use crate::fleet::{self, Item};
+use crate::fleet::{self, Item, Names};
 use crate::input;
-use crate::outcome::{CommandError, Done};
-use crate::ui::Ui;
+use crate::outcome::{CommandError, Status};
+use crate::ui::{Ui, complain};
 use crate::views;
 use bradawl_core::compare::{Likeness, Roles, Trait, compare, of_member};
 use bradawl_core::fleet::NO_ROLE;
 use bradawl_core::judgement::judge;
 use bradawl_core::rules::{Family, RULES};
 
-pub fn run(ui: &Ui, args: &CompareArgs) -> Result<Done, CommandError> {
+pub fn run(ui: &Ui, args: &CompareArgs) -> Result<Status, CommandError> {
     match args.hosts.as_slice() {
         _ if args.group => group(ui, args),
         [one] => running(ui, args, one),
@@ -18,7 +18,7 @@ pub fn run(ui: &Ui, args: &CompareArgs) -> Result<Done, CommandError> {
     }
 }
 
-fn pair(ui: &Ui, args: &CompareArgs, a: &str, b: &str) -> Result<Done, CommandError> {
+fn pair(ui: &Ui, args: &CompareArgs, a: &str, b: &str) -> Result<Status, CommandError> {
     let read = |arg: &str| input::host(Some(arg), &args.with, None);
     let (a, b) = (read(a)?, read(b)?);
     let same = args.as_same || (!args.as_kind && a.record.host.name == b.record.host.name);
@@ -29,11 +29,11 @@ fn pair(ui: &Ui, args: &CompareArgs, a: &str, b: &str) -> Result<Done, CommandEr
         Format::Text => ui.print(&views::compare::pair(&comparison, ui.width()))?,
         Format::Json => views::json(&comparison)?,
     }
-    Ok(if comparison.differences.is_empty() { Done::Fine } else { Done::Found })
+    Ok(if comparison.differences.is_empty() { Status::Fine } else { Status::Found })
 }
 
 /// The table against what runs: what the rules of that family say.
-fn running(ui: &Ui, args: &CompareArgs, arg: &str) -> Result<Done, CommandError> {
+fn running(ui: &Ui, args: &CompareArgs, arg: &str) -> Result<Status, CommandError> {
     let host = input::host(Some(arg), &args.with, None)?;
     if host.record.mounts.is_none() {
         let why = "its record does not say what is mounted; give a second host to compare with";
@@ -51,7 +51,7 @@ fn running(ui: &Ui, args: &CompareArgs, arg: &str) -> Result<Done, CommandError>
         Format::Text => ui.print(&views::compare::running(name, &findings, ui.width()))?,
         Format::Json => views::json(&bradawl_core::report::RunningReport::new(name, findings.clone()))?,
     }
-    Ok(if findings.is_empty() { Done::Fine } else { Done::Found })
+    Ok(if findings.is_empty() { Status::Fine } else { Status::Found })
 }
 
 /// A host and what is to be compared of it.
@@ -61,17 +61,17 @@ struct Member {
     traits: Vec<Trait>,
 }
 
-fn group(ui: &Ui, args: &CompareArgs) -> Result<Done, CommandError> {
+fn group(ui: &Ui, args: &CompareArgs) -> Result<Status, CommandError> {
     let mut roles = Roles::default();
-    let mut failed = Vec::new();
+    let (mut failed, mut names) = (Vec::new(), Names::default());
     fleet::each(
         fleet::items(&args.hosts),
-        |item| member(args, item),
-        |member| {
+        |item| (item.name.clone(), member(args, item)),
+        |(input, member)| {
             match member {
                 Ok(Member { host, roles: own, traits }) => {
                     let first = own.first().map_or(NO_ROLE, String::as_str);
-                    roles.add(&host, first, traits);
+                    roles.add(&names.take(&host, &input), first, traits);
                 }
                 Err(e) => failed.push(e.to_string()),
             }
@@ -84,12 +84,12 @@ fn group(ui: &Ui, args: &CompareArgs) -> Result<Done, CommandError> {
         Format::Json => views::json(&departures)?,
     }
     for error in &failed {
-        anstream::eprintln!("bradawl: {}", bradawl_core::text::visible(error));
+        complain(error);
     }
-    Ok(match (failed.is_empty(), departures.departures.is_empty()) {
-        (false, _) => Done::Partly,
-        (true, false) => Done::Found,
-        (true, true) => Done::Fine,
+    Ok(match departures.departures.is_empty() {
+        _ if !failed.is_empty() => Status::Partly,
+        false => Status::Found,
+        true => Status::Fine,
     })
 }
 

@@ -1,7 +1,7 @@
 use super::{audit, forecast, mend, swap};
 use crate::demo::HOSTS;
 use crate::input::Host;
-use crate::outcome::{CommandError, Done};
+use crate::outcome::{CommandError, Status};
 use crate::ui::{BOLD, Ui, styled, wrapped};
 use crate::views;
 use bradawl_core::judgement::Against;
@@ -12,7 +12,7 @@ const SHOWN: &str = "mooring";
 /// The host whose forecast shows a wait that ends in a login.
 const LATE: &str = "sounding";
 
-pub fn run(ui: &Ui) -> Result<Done, CommandError> {
+pub fn run(ui: &Ui) -> Result<Status, CommandError> {
     let mut hosts = Vec::new();
     for demo in HOSTS {
         let record =
@@ -70,5 +70,5 @@ pub fn run(ui: &Ui) -> Result<Done, CommandError> {
         swap::shown(ui, host)?;
     }
     ui.print("\nNow this host: bradawl audit\n")?;
-    Ok(Done::Fine)
+    Ok(Status::Fine)
 }

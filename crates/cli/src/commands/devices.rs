@@ -1,13 +1,13 @@
 use crate::args::{DevicesArgs, Format};
 use crate::input;
-use crate::outcome::{CommandError, Done};
+use crate::outcome::{CommandError, Status};
 use crate::ui::Ui;
 use crate::views;
 use bradawl_core::boot::requests;
 use bradawl_core::report::{DevicesReport, Use};
 use bradawl_core::resolve::Index;
 
-pub fn run(ui: &Ui, args: &DevicesArgs) -> Result<Done, CommandError> {
+pub fn run(ui: &Ui, args: &DevicesArgs) -> Result<Status, CommandError> {
     let (first, more) = match args.hosts.split_first() {
         Some((first, more)) => (Some(first.as_str()), more),
         None => (None, &[][..]),
@@ -27,5 +27,5 @@ pub fn run(ui: &Ui, args: &DevicesArgs) -> Result<Done, CommandError> {
         Format::Text => ui.print(&views::devices::text(&report, &record.unread, ui.width()))?,
         Format::Json => views::json(&report)?,
     }
-    Ok(Done::Fine)
+    Ok(Status::Fine)
 }

@@ -1,20 +1,21 @@
 use crate::args::{DraftArgs, Format};
 use crate::input::{self, Host};
-use crate::outcome::{CommandError, Done};
-use crate::store;
+use crate::outcome::{CommandError, Status};
+use crate::store::Target;
 use crate::ui::Ui;
 use crate::views;
+use crate::written;
 use bradawl_core::draft::{Draft, draft, once_made};
 use bradawl_core::edit::{Fresh, insert};
 use bradawl_core::judgement::judge;
 use bradawl_core::mend::worse;
 use bradawl_core::path::tidy;
 use bradawl_core::record::{RawBytes, TableFile};
-use bradawl_core::report::{DraftReport, WrittenFile};
+use bradawl_core::report::DraftReport;
 use bradawl_core::table::Table;
 use bradawl_core::text::visible;
 
-pub fn run(ui: &Ui, args: &DraftArgs) -> Result<Done, CommandError> {
+pub fn run(ui: &Ui, args: &DraftArgs) -> Result<Status, CommandError> {
     let mut wishes = args.wishes();
     let sound = wishes.target.starts_with('/') || matches!(wishes.target.as_str(), "none" | "swap");
     if !sound {
@@ -49,7 +50,7 @@ pub fn run(ui: &Ui, args: &DraftArgs) -> Result<Done, CommandError> {
     let mut report = DraftReport::new(&host.record.host.name, &file.path, place, draft, with, worse);
     let refused = !report.worse.is_empty() && !args.even_if_worse;
     if let (Some(path), false) = (&args.into, refused) {
-        report.written = Some(write(path, &old, &new)?);
+        report.written = Some(written::replace(Target::File(path.as_ref()), &old, &new, Vec::new())?);
     }
     match args.format {
         Format::Text => ui.print(&views::draft::text(&report, ui.width()))?,
@@ -60,7 +61,7 @@ pub fn run(ui: &Ui, args: &DraftArgs) -> Result<Done, CommandError> {
             path.as_str(),
             "not written: something gets worse (--even-if-worse writes it)",
         )),
-        _ => Ok(Done::Fine),
+        _ => Ok(Status::Fine),
     }
 }
 
@@ -85,10 +86,4 @@ fn already(table: &Table, fresh: &Fresh) -> Option<String> {
         format!("{} is a target there", visible(&there.target))
     };
     Some(format!("line {}: {what} already; change that entry with \"bradawl mend --edit\"", there.line))
-}
-
-fn write(path: &str, old: &Table, new: &Table) -> Result<WrittenFile, CommandError> {
-    let written = store::replace(path.as_ref(), old.bytes(), new.bytes());
-    let written = written.map_err(|e| CommandError::input(path, e))?;
-    Ok(WrittenFile { file: written.file.display().to_string(), backup: written.backup.display().to_string() })
 }

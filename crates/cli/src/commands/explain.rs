@@ -1,11 +1,11 @@
 use crate::args::{ExplainArgs, Format};
-use crate::outcome::{CommandError, Done};
+use crate::outcome::{CommandError, Status};
 use crate::ui::Ui;
 use crate::views;
 use bradawl_core::report::ExplainReport;
 use bradawl_core::rules::{RULES, Rule};
 
-pub fn run(ui: &Ui, args: &ExplainArgs) -> Result<Done, CommandError> {
+pub fn run(ui: &Ui, args: &ExplainArgs) -> Result<Status, CommandError> {
     let asked = args.rules.iter().map(|name| named(name)).collect::<Result<Vec<&Rule>, _>>()?;
     let rules: Vec<&Rule> = if asked.is_empty() { RULES.iter().collect() } else { asked };
     match args.format {
@@ -15,7 +15,7 @@ pub fn run(ui: &Ui, args: &ExplainArgs) -> Result<Done, CommandError> {
         }
         Format::Text => ui.print(&views::explain::pages(&rules, ui.width()))?,
     }
-    Ok(Done::Fine)
+    Ok(Status::Fine)
 }
 
 fn named(name: &str) -> Result<&'static Rule, CommandError> {

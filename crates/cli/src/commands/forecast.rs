@@ -1,8 +1,8 @@
 use crate::args::{ForecastArgs, ForecastFormat, UnitsForm};
-use crate::fleet::{self, Item};
+use crate::fleet::{self, Item, Names};
 use crate::input;
-use crate::outcome::{CommandError, Done};
-use crate::ui::Ui;
+use crate::outcome::{CommandError, Status};
+use crate::ui::{Ui, complain};
 use crate::views;
 use bradawl_core::advice::advise;
 use bradawl_core::boot::{requests, units};
@@ -10,10 +10,11 @@ use bradawl_core::judgement::judge;
 use bradawl_core::record::{Record, TableFile};
 use bradawl_core::report::{ForecastReport, UnitsReport, WhatIf};
 use bradawl_core::resolve::Index;
+use bradawl_core::status::of_boot;
 use bradawl_core::table::Table;
 use bradawl_core::what_if::{Supposed, supposing};
 
-pub fn run(ui: &Ui, args: &ForecastArgs) -> Result<Done, CommandError> {
+pub fn run(ui: &Ui, args: &ForecastArgs) -> Result<Status, CommandError> {
     let given = args.judge.table.as_deref().map(input::table).transpose()?;
     if let Some(arg) = args.host.as_ref().filter(|arg| fleet::is_many(arg)) {
         return many(ui, args, arg, given.as_ref());
@@ -33,29 +34,29 @@ pub fn run(ui: &Ui, args: &ForecastArgs) -> Result<Done, CommandError> {
         ForecastFormat::Json => views::json(&report)?,
         ForecastFormat::Html => ui.print(&views::forecast::html(&report)?)?,
     }
-    let worst = report.forecast.entries.iter().filter_map(|e| e.consequence).min();
-    Ok(if args.judge.fail_on.reached_by(worst) { Done::Found } else { Done::Fine })
+    Ok(Status::of(of_boot(&report.forecast), args.judge.fail_on.limit(), false))
 }
 
 /// Forecasts all hosts of a folder or of a file with a record a line: a line
 /// for each, or with `json` a document a line.
-fn many(ui: &Ui, args: &ForecastArgs, arg: &str, given: Option<&TableFile>) -> Result<Done, CommandError> {
+fn many(ui: &Ui, args: &ForecastArgs, arg: &str, given: Option<&TableFile>) -> Result<Status, CommandError> {
     if args.units.is_some() || !args.what_if.is_empty() || args.format == ForecastFormat::Html {
         let why =
             "--units, --what-if and html are of one host; give one record (audit --format html takes many)";
         return Err(CommandError::input(arg, why));
     }
-    let judge = |item: Item| -> Result<ForecastReport, CommandError> {
+    let judge = |item: Item| -> Result<(String, ForecastReport), CommandError> {
+        let name = item.name.clone();
         let mut host = fleet::host(item, &args.with, given)?;
         input::boot_with(&mut host.record, args.judge.init.as_ref());
-        one(&host, given)
+        Ok((name, one(&host, given)?))
     };
-    let (mut partly, mut worst) = (false, None);
+    let (mut partly, mut worst, mut names) = (false, None, Names::default());
     fleet::each(fleet::items(&[arg.to_owned()]), judge, |report| {
         match report {
-            Ok(report) => {
-                let own = report.forecast.entries.iter().filter_map(|e| e.consequence).min();
-                worst = worst.into_iter().chain(own).min();
+            Ok((input, mut report)) => {
+                report.host = names.take(&report.host, &input);
+                worst = worst.into_iter().chain(of_boot(&report.forecast)).min();
                 match args.format {
                     ForecastFormat::Json => ui.print(&views::json_line(&report)?)?,
                     _ => ui.print(&views::forecast::line(&report, ui.width()))?,
@@ -63,16 +64,12 @@ fn many(ui: &Ui, args: &ForecastArgs, arg: &str, given: Option<&TableFile>) -> R
             }
             Err(e) => {
                 partly = true;
-                anstream::eprintln!("bradawl: {}", bradawl_core::text::visible(&e.to_string()));
+                complain(&e);
             }
         }
         Ok(())
     })?;
-    Ok(match (partly, args.judge.fail_on.reached_by(worst)) {
-        (true, _) => Done::Partly,
-        (false, true) => Done::Found,
-        (false, false) => Done::Fine,
-    })
+    Ok(Status::of(worst, args.judge.fail_on.limit(), partly))
 }
 
 /// Forecasts one host.
@@ -105,7 +102,7 @@ fn write_units(
     host: &input::Host,
     given: Option<&TableFile>,
     form: UnitsForm,
-) -> Result<Done, CommandError> {
+) -> Result<Status, CommandError> {
     let table = input::parsed(input::chosen(host, given)?)?;
     if host.record.host.init.as_ref().is_some_and(|i| i.kind.is_scripts()) {
         return Err(CommandError::input(host.record.host.name.clone(), "its init system has no units"));
@@ -117,5 +114,5 @@ fn write_units(
         UnitsForm::Dot => ui.print(&views::forecast::dot(&report))?,
         UnitsForm::Json => views::json(&report)?,
     }
-    Ok(Done::Fine)
+    Ok(Status::Fine)
 }

@@ -1,22 +1,27 @@
 use crate::args::{MendArgs, MendFormat};
 use crate::input::{self, Host};
-use crate::outcome::{CommandError, Done};
-use crate::policy;
-use crate::store;
+use crate::outcome::{CommandError, Status};
+use crate::policy::{self, InForce};
+use crate::store::{self, Target};
 use crate::ui::Ui;
 use crate::views;
+use crate::written;
 use bradawl_core::aftermath::{aftermath, beside};
 use bradawl_core::boot::Consequence;
-use bradawl_core::judgement::Against;
+use bradawl_core::judgement::{Against, judge_against};
 use bradawl_core::mend::{Choose, Mending, Wish, mend};
-use bradawl_core::report::{MendReport, WrittenFile};
+use bradawl_core::record::TableFile;
+use bradawl_core::report::{HistoryReport, MendReport, TableWrite};
 use bradawl_core::rules::{Finding, Fix, RULES};
+use bradawl_core::status::Counted;
 use bradawl_core::table::Table;
 use std::io::{self, BufRead as _, IsTerminal as _, Write as _};
 
-pub fn run(ui: &Ui, args: &MendArgs) -> Result<Done, CommandError> {
-    if args.undo {
-        return undo(ui, args);
+pub fn run(ui: &Ui, args: &MendArgs) -> Result<Status, CommandError> {
+    match () {
+        () if args.history => return history(ui, args),
+        () if args.undo => return undo(ui, args),
+        () => {}
     }
     if let Some(unknown) = args.only.iter().find(|name| !RULES.iter().any(|r| r.slug == name.as_str())) {
         return Err(CommandError::input(unknown.as_str(), "there is no rule of this name"));
@@ -26,31 +31,49 @@ pub fn run(ui: &Ui, args: &MendArgs) -> Result<Done, CommandError> {
     input::boot_with(&mut host.record, args.init.as_ref());
     let file = input::chosen(&host, given.as_ref())?;
     let table = input::parsed(file)?;
-    let mending = mended(&host, &table, args)?;
+    let force = policy::in_force(&args.policy)?;
+    let mending = mended(&host, &table, args, &force)?;
+    let mut counted = Counted::new(&mending.after.forecast, &mending.after.applied);
+    counted.tell(&mending.after.findings);
     let new = Table::parse(mending.table.bytes());
     let mut report = MendReport::new(&host.record.host.name, &file.path, &table, mending);
+    report.ignored = force.ignored;
     let refused = !report.worse.is_empty() && !args.even_if_worse;
     if args.write && !refused && new != table {
-        report.written = Some(write(args, &table, &new)?);
+        report.written = Some(written::replace(target(args)?, &table, &new, Vec::new())?);
     }
-    report.beside = beside(&host.record, &new);
-    // A table of another place tells the running system nothing.
-    if args.table.as_deref().is_none_or(is_own) {
-        report.steps = aftermath(&host.record, &table, &new);
-    }
-    match args.format {
-        MendFormat::Text => ui.print(&views::mend::text(&report, &table, &new, ui.width()))?,
-        MendFormat::Diff => ui.print(&views::mend::diff(&report.table, &table, &new))?,
-        MendFormat::Json => views::json(&report)?,
-    }
+    finish(&mut report, args, &host, (&table, &new));
+    show(ui, args, &report, (&table, &new))?;
     if args.write && refused {
         return Err(CommandError::input(
             report.table,
             "not written: something gets worse (--even-if-worse writes it)",
         ));
     }
-    let worst = report.left.iter().map(|f| f.consequence).min();
-    Ok(if worst.is_some_and(|w| w <= Consequence::Missing) { Done::Found } else { Done::Fine })
+    Ok(Status::of(counted.counts_as(), Some(Consequence::Missing), false))
+}
+
+/// What is to be done beside the table, and after it was written.
+fn finish(report: &mut MendReport, args: &MendArgs, host: &Host, (old, new): (&Table, &Table)) {
+    report.beside = beside(&host.record, new);
+    // A table of another place tells the running system nothing.
+    if args.table.as_deref().is_none_or(is_own) {
+        report.steps = aftermath(&host.record, old, new);
+    }
+}
+
+fn show(
+    ui: &Ui,
+    args: &MendArgs,
+    report: &MendReport,
+    (old, new): (&Table, &Table),
+) -> Result<(), CommandError> {
+    match args.format {
+        MendFormat::Text => ui.print(&views::mend::text(report, old, new, ui.width()))?,
+        MendFormat::Diff => ui.print(&views::mend::diff(&report.table, old, new))?,
+        MendFormat::Json => views::json(report)?,
+    }
+    Ok(())
 }
 
 /// Whether a file is the table that this host boots with, by whatever path.
@@ -59,9 +82,8 @@ fn is_own(file: &str) -> bool {
     real.is_some() && real == std::fs::canonicalize("/etc/fstab").ok()
 }
 
-fn mended(host: &Host, table: &Table, args: &MendArgs) -> Result<Mending, CommandError> {
-    let policy = policy::in_force(&args.policy)?;
-    let against = Against { policy: policy.as_ref(), earlier: None, today: policy::today() };
+fn mended(host: &Host, table: &Table, args: &MendArgs, force: &InForce) -> Result<Mending, CommandError> {
+    let against = Against { policy: force.policy.as_ref(), earlier: None, today: policy::today() };
     let wish = Wish { changes: args.edit.clone(), only: args.only.clone(), lines: args.line.clone() };
     let mut asker = Asker::default();
     let mut choose = |finding: &Finding, fix: &Fix| asker.ask(table, finding, fix);
@@ -102,38 +124,80 @@ impl Asker {
     }
 }
 
-/// The file that is written: the one given, the host's own.
-fn place(args: &MendArgs) -> Result<String, CommandError> {
+/// The file that is written: the one given, the host's own, a tree's.
+fn target(args: &MendArgs) -> Result<Target<'_>, CommandError> {
     let none = |what: &str| {
         CommandError::input("--write", format!("{what} has no file to write; give one with --table FILE"))
     };
     match (args.table.as_deref(), args.host.as_deref()) {
         (Some("-"), _) => Err(none("standard input")),
-        (Some(file), _) => Ok(file.to_owned()),
-        (None, None) => Ok("/etc/fstab".to_owned()),
-        (None, Some(tree)) if input::is_tree(tree) => Ok(format!("{}/etc/fstab", tree.trim_end_matches('/'))),
+        (Some(file), _) => Ok(Target::File(file.as_ref())),
+        (None, None) => Ok(Target::File("/etc/fstab".as_ref())),
+        (None, Some(tree)) if input::is_tree(tree) => Ok(Target::Tree(tree.as_ref())),
         (None, Some(other)) => Err(none(other)),
     }
 }
 
-fn write(args: &MendArgs, old: &Table, new: &Table) -> Result<WrittenFile, CommandError> {
-    let path = place(args)?;
-    let written = store::replace(path.as_ref(), old.bytes(), new.bytes());
-    let written = written.map_err(|e| CommandError::input(path, e))?;
-    let shown = |path: &std::path::Path| path.display().to_string();
-    Ok(WrittenFile { file: shown(&written.file), backup: shown(&written.backup) })
+/// The writes of the table, from its history.
+fn history(ui: &Ui, args: &MendArgs) -> Result<Status, CommandError> {
+    let target = target(args)?;
+    let failed = |e| CommandError::input(written::shown(target), e);
+    let (entries, changed) = store::history(target).map_err(failed)?;
+    let report = HistoryReport {
+        schema: "bradawl.history/1",
+        table: written::shown(target),
+        changed,
+        writes: entries.into_iter().map(write_of).collect(),
+    };
+    match args.format {
+        MendFormat::Json => views::json(&report)?,
+        _ => ui.print(&views::mend::history(&report, ui.width()))?,
+    }
+    Ok(Status::Fine)
 }
 
-fn undo(ui: &Ui, args: &MendArgs) -> Result<Done, CommandError> {
-    let path = place(args)?;
-    let (written, backup) = store::undo(path.as_ref()).map_err(|e| CommandError::input(path, e))?;
-    let file = written.file.display().to_string();
-    let kept = written.backup.display().to_string();
-    match args.format {
-        MendFormat::Json => views::json(&WrittenFile { file, backup: kept })?,
-        _ => ui.print(&views::mend::undone(&file, &backup.display().to_string(), &kept, ui.width()))?,
+fn write_of(entry: store::Entry) -> TableWrite {
+    let store::Entry { at, uid, sudo_uid, command, before, after, backup, undoes } = entry;
+    TableWrite { at, uid, sudo_uid, command, before, after, backup, undoes }
+}
+
+/// Takes a write back: shown and judged like any other write, then made.
+fn undo(ui: &Ui, args: &MendArgs) -> Result<Status, CommandError> {
+    let target = target(args)?;
+    let failed = |e| CommandError::input(written::shown(target), e);
+    let past = store::past(target, args.to).map_err(failed)?;
+    let (old, new) = (Table::parse(past.now.clone()), Table::parse(past.before.clone()));
+    let (file, goal) = (TableFile::new(written::shown(target), past.now), TableFile::new("", past.before));
+    let mut host = input::host_with(args.host.as_deref(), &args.with, vec![file.clone(), goal])?;
+    input::boot_with(&mut host.record, args.init.as_ref());
+    let force = policy::in_force(&args.policy)?;
+    let against = Against { policy: force.policy.as_ref(), earlier: None, today: policy::today() };
+    let judged = |table: &Table| judge_against(&host.record, table, &against);
+    let after = judged(&new);
+    let mut counted = Counted::new(&after.forecast, &after.applied);
+    counted.tell(&after.findings);
+    let mut report =
+        MendReport::back(&host.record.host.name, &file.path, (&old, judged(&old)), (&new, after));
+    report.ignored.clone_from(&force.ignored);
+    let objection = match () {
+        () if past.changed && !args.even_if_changed => Some(
+            "it was changed since bradawl wrote it, by hand or by another program (--even-if-changed goes back all the same, and keeps the present text beside it)",
+        ),
+        () if !report.worse.is_empty() && !args.even_if_worse => {
+            Some("something gets worse by going back (--even-if-worse goes back all the same)")
+        }
+        () => None,
+    };
+    if objection.is_none() {
+        report.written = Some(written::replace(target, &old, &new, past.undoes)?);
     }
-    Ok(Done::Fine)
+    report.undone = Some(write_of(past.entry));
+    finish(&mut report, args, &host, (&old, &new));
+    show(ui, args, &report, (&old, &new))?;
+    match objection {
+        Some(why) => Err(CommandError::input(report.table, format!("not written: {why}"))),
+        None => Ok(Status::of(counted.counts_as(), Some(Consequence::Missing), false)),
+    }
 }
 
 /// The repair of a host that is shown and never written.

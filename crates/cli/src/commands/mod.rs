@@ -2,6 +2,7 @@
 
 mod adopt;
 mod audit;
+mod collected;
 mod compare;
 mod demo;
 mod devices;
@@ -17,11 +18,11 @@ mod survey_many;
 mod swap;
 
 use crate::args::{Cli, Command};
-use crate::outcome::{CommandError, Done};
+use crate::outcome::{CommandError, Status};
 use crate::ui::Ui;
 
 /// Runs the command that was asked for.
-pub fn run(cli: Cli) -> Result<Done, CommandError> {
+pub fn run(cli: Cli) -> Result<Status, CommandError> {
     let ui = Ui::new(cli.color);
     match cli.command {
         Command::Audit(args) => audit::run(&ui, &args),

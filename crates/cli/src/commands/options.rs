@@ -1,7 +1,7 @@
 use crate::args::{Format, OptionsArgs};
 use crate::input;
 use crate::kernel::{self, Asking};
-use crate::outcome::{CommandError, Done};
+use crate::outcome::{CommandError, Status};
 use crate::ui::Ui;
 use crate::views;
 use bradawl_core::options::{Asked, KernelVersion, Opt, Verdict, common, of_type};
@@ -13,7 +13,7 @@ use std::io::Read as _;
 /// Lists from standard input beyond this many are refused.
 const MAX_LISTS: usize = 100_000;
 
-pub fn run(ui: &Ui, args: &OptionsArgs) -> Result<Done, CommandError> {
+pub fn run(ui: &Ui, args: &OptionsArgs) -> Result<Status, CommandError> {
     let facts = Facts::gather(args)?;
     match &args.fstype {
         Some(fstype) if !args.check.is_empty() || args.effective.is_some() => judge(ui, args, fstype, &facts),
@@ -22,7 +22,7 @@ pub fn run(ui: &Ui, args: &OptionsArgs) -> Result<Done, CommandError> {
 }
 
 /// Prints the catalogue, or the part that was asked for.
-fn consult(ui: &Ui, args: &OptionsArgs, facts: &Facts) -> Result<Done, CommandError> {
+fn consult(ui: &Ui, args: &OptionsArgs, facts: &Facts) -> Result<Status, CommandError> {
     let fstype = args.fstype.as_deref();
     if let Some(fstype) = fstype.filter(|t| *t != "common" && of_type(t).is_none() && args.option.is_none()) {
         return Err(unknown(fstype));
@@ -53,7 +53,7 @@ fn consult(ui: &Ui, args: &OptionsArgs, facts: &Facts) -> Result<Done, CommandEr
             ui.print(&page.ok_or_else(|| no_such(fstype, name))?)?;
         }
     }
-    Ok(Done::Fine)
+    Ok(Status::Fine)
 }
 
 /// For which kernel and mount program the lists are judged.
@@ -90,7 +90,7 @@ fn version(text: &str) -> Result<KernelVersion, CommandError> {
         .ok_or_else(|| CommandError::input(text, "is no version; one looks like 6.1 or 2.38"))
 }
 
-fn judge(ui: &Ui, args: &OptionsArgs, fstype: &str, facts: &Facts) -> Result<Done, CommandError> {
+fn judge(ui: &Ui, args: &OptionsArgs, fstype: &str, facts: &Facts) -> Result<Status, CommandError> {
     let mut lists: Vec<String> = Vec::new();
     for list in args.check.iter().chain(&args.effective) {
         match list.as_str() {
@@ -121,7 +121,7 @@ fn judge(ui: &Ui, args: &OptionsArgs, fstype: &str, facts: &Facts) -> Result<Don
     }
     let refused = |v: &ListVerdict| v.verdict == Verdict::Refused;
     let found = !args.check.is_empty() && (refused(&report.first) || report.more.iter().any(refused));
-    Ok(if found { Done::Found } else { Done::Fine })
+    Ok(if found { Status::Found } else { Status::Fine })
 }
 
 /// What the running kernel says of the options of all lists.

@@ -1,6 +1,6 @@
 use crate::args::{Format, RehearseArgs, WithArgs};
 use crate::input;
-use crate::outcome::{CommandError, Done};
+use crate::outcome::{CommandError, Status};
 use crate::ui::Ui;
 use crate::views;
 use bradawl_core::boot::{EntryForecast, EntryState, forecast, requests};
@@ -12,7 +12,7 @@ use std::io::{self, Read as _};
 use std::process::Command;
 use std::time::{Duration, Instant};
 
-pub fn run(ui: &Ui, args: &RehearseArgs) -> Result<Done, CommandError> {
+pub fn run(ui: &Ui, args: &RehearseArgs) -> Result<Status, CommandError> {
     if args.one {
         return one();
     }
@@ -61,19 +61,19 @@ pub fn run(ui: &Ui, args: &RehearseArgs) -> Result<Done, CommandError> {
     }
     let bad = |e: &Rehearsed| matches!(e.result, RehearsalResult::Refused | RehearsalResult::TooLong);
     Ok(match report.entries.iter().any(|e| e.result == RehearsalResult::Failed) {
-        true => Done::Partly,
-        false if report.entries.iter().any(bad) => Done::Found,
-        false => Done::Fine,
+        true => Status::Partly,
+        false if report.entries.iter().any(bad) => Status::Found,
+        false => Status::Fine,
     })
 }
 
 /// The process that tries one entry: job in, end out.
-fn one() -> Result<Done, CommandError> {
+fn one() -> Result<Status, CommandError> {
     let mut text = Vec::new();
     io::stdin().lock().take(1 << 20).read_to_end(&mut text)?;
     let job: Job = serde_json::from_slice(&text).map_err(|e| CommandError::input("standard input", e))?;
     views::json(&answer(&job))?;
-    Ok(Done::Fine)
+    Ok(Status::Fine)
 }
 
 fn tried(job: &Job, args: &RehearseArgs, stop: Instant) -> (RehearsalResult, String, Option<String>) {

@@ -1,15 +1,19 @@
 use super::survey_many;
 use crate::args::{Format, SurveyArgs};
-use crate::atomic;
 use crate::input;
-use crate::outcome::{CommandError, Done};
-use crate::ui::Ui;
+use crate::outcome::{CommandError, Status};
+use crate::output::{self, Readers};
+use crate::ui::{Ui, put};
 use crate::views;
+use std::io::{self, Read as _, Write as _};
 
-pub fn run(ui: &Ui, args: &SurveyArgs) -> Result<Done, CommandError> {
+pub fn run(ui: &Ui, args: &SurveyArgs) -> Result<Status, CommandError> {
+    if args.look {
+        return look();
+    }
     if args.many.collector {
         ui.print(&bradawl_survey::collected::collector())?;
-        return Ok(Done::Fine);
+        return Ok(Status::Fine);
     }
     if let (Some(hosts), Some(folder)) = (&args.many.hosts, &args.output) {
         return survey_many::over_ssh(ui, args, hosts, folder);
@@ -22,13 +26,15 @@ pub fn run(ui: &Ui, args: &SurveyArgs) -> Result<Done, CommandError> {
     if let Some(table) = given {
         record.tables = vec![table];
     }
+    if args.redact {
+        record.redact();
+    }
     if let Some(path) = &args.output {
-        let mut json = views::json_text(&record);
-        json.push('\n');
-        atomic::write(path, json.as_bytes())?;
+        let json = views::json_whole(&record) + "\n";
+        output::write(path, json.as_bytes(), Readers::Owner)?;
     }
     match args.format {
-        Format::Json if args.output.is_none() => views::json(&record)?,
+        Format::Json if args.output.is_none() => put(&(views::json_whole(&record) + "\n"))?,
         Format::Json => {}
         Format::Text => {
             ui.print(&views::survey::text(&record, ui.width()))?;
@@ -37,5 +43,13 @@ pub fn run(ui: &Ui, args: &SurveyArgs) -> Result<Done, CommandError> {
             }
         }
     }
-    Ok(Done::Fine)
+    Ok(Status::Fine)
+}
+
+/// The process that looks at what may not answer: request in, answer out.
+fn look() -> Result<Status, CommandError> {
+    let mut request = Vec::new();
+    io::stdin().lock().take(16 << 20).read_to_end(&mut request)?;
+    io::stdout().lock().write_all(&bradawl_survey::look_for(&request))?;
+    Ok(Status::Fine)
 }

@@ -1,18 +1,18 @@
 //! Surveys of many hosts: over ssh, or of what another system collected.
 
+use super::collected;
 use crate::args::{Format, SurveyArgs};
-use crate::atomic;
 use crate::input::plain;
-use crate::outcome::{CommandError, Done};
-use crate::ui::Ui;
+use crate::outcome::{CommandError, Status};
+use crate::output::{self, Readers};
+use crate::ui::{Ui, remark};
 use crate::views;
 use bradawl_core::record::Record;
 use bradawl_core::report::{IndexLine, SurveyIndex, SurveyState};
 use bradawl_core::text::visible;
 use bradawl_remote::{Ended, Host, Limits, Way, each_host, parse_hosts};
-use bradawl_survey::Survey;
-use bradawl_survey::collected::MAX_BYTES;
 use indicatif::{ProgressBar, ProgressStyle};
+use std::collections::HashMap;
 use std::io::{self, IsTerminal as _};
 use std::os::unix::fs::DirBuilderExt as _;
 use std::path::{Path, PathBuf};
@@ -22,7 +22,7 @@ use std::time::Duration;
 const MAX_HOSTS_BYTES: u64 = 16 << 20;
 
 /// Surveys the hosts of a file and writes their records and the index.
-pub fn over_ssh(ui: &Ui, args: &SurveyArgs, hosts: &Path, folder: &Path) -> Result<Done, CommandError> {
+pub fn over_ssh(ui: &Ui, args: &SurveyArgs, hosts: &Path, folder: &Path) -> Result<Status, CommandError> {
     let name = hosts.display().to_string();
     let bytes = crate::input::file(hosts, MAX_HOSTS_BYTES)?;
     let text = String::from_utf8(bytes).map_err(|_| CommandError::input(&name, "is not UTF-8"))?;
@@ -42,7 +42,8 @@ pub fn over_ssh(ui: &Ui, args: &SurveyArgs, hosts: &Path, folder: &Path) -> Resu
         let Ended { host, result, tries, took_s } = ended;
         let took_s = (took_s * 10.0).round() / 10.0;
         let line = match result {
-            Ok(record) => {
+            Ok(mut record) => {
+                redact(args, &mut record);
                 write(folder, &host.name, &record)?;
                 line(host, SurveyState::Taken, None, tries, took_s)
             }
@@ -53,55 +54,56 @@ pub fn over_ssh(ui: &Ui, args: &SurveyArgs, hosts: &Path, folder: &Path) -> Resu
         Ok::<(), CommandError>(())
     })?;
     progress.end();
-    lines.sort_by_key(|line| all.iter().position(|h| h.name == line.host));
+    let place: HashMap<&str, usize> = all.iter().enumerate().map(|(n, h)| (h.name.as_str(), n)).collect();
+    lines.sort_by_key(|line| place.get(line.host.as_str()).copied());
     finish(ui, args, folder, lines)
 }
 
 /// Makes records of the outputs in a folder; a folder in it is a role.
-pub fn from_collected(ui: &Ui, args: &SurveyArgs, from: &Path, folder: &Path) -> Result<Done, CommandError> {
+pub fn from_collected(
+    ui: &Ui,
+    args: &SurveyArgs,
+    from: &Path,
+    folder: &Path,
+) -> Result<Status, CommandError> {
     make(folder)?;
+    let outputs =
+        collected::outputs(from).map_err(|e| CommandError::input(from.display().to_string(), plain(&e)))?;
+    if outputs.is_empty() {
+        return Err(CommandError::input(from.display().to_string(), "the folder holds no output"));
+    }
     let mut lines = Vec::new();
-    for (path, role) in outputs(from)? {
-        let name = path.file_stem().unwrap_or_default().to_string_lossy().into_owned();
-        let host = Host { name, roles: role.into_iter().collect(), ..Host::default() };
-        let read = crate::input::file(&path, MAX_BYTES as u64).map_err(|e| e.to_string()).and_then(|bytes| {
-            let read = Survey::default().collected(&[&bytes]);
-            read.map_err(|e| format!("{}: {e}", path.display()))
+    let mut written: HashMap<String, PathBuf> = HashMap::new();
+    for output in outputs {
+        let host = Host { name: output.host.clone(), roles: output.roles.clone(), ..Host::default() };
+        let taken = output.record().and_then(|mut record| {
+            let file = file_name(&host.name);
+            if let Some(other) = written.get(&file) {
+                return Err(format!(
+                    "{}: its record would take the place of that of {}",
+                    output.path.display(),
+                    other.display()
+                ));
+            }
+            redact(args, &mut record);
+            written.insert(file, output.path.clone());
+            Ok(record)
         });
-        lines.push(match read {
-            Ok((mut record, _)) => {
-                record.host.roles.clone_from(&host.roles);
+        lines.push(match taken {
+            Ok(record) => {
                 write(folder, &host.name, &record)?;
                 line(&host, SurveyState::Taken, None, 1, 0.0)
             }
             Err(why) => line(&host, SurveyState::Failed, Some(why), 1, 0.0),
         });
     }
-    if lines.is_empty() {
-        return Err(CommandError::input(from.display().to_string(), "the folder holds no output"));
-    }
     finish(ui, args, folder, lines)
 }
 
-/// The files of a folder and of the folders in it, with the names of those.
-fn outputs(from: &Path) -> Result<Vec<(PathBuf, Option<String>)>, CommandError> {
-    let failed = |e: io::Error| CommandError::input(from.display().to_string(), plain(&e));
-    let list = |folder: &Path| -> io::Result<Vec<PathBuf>> {
-        let mut paths: Vec<PathBuf> = std::fs::read_dir(folder)?.flatten().map(|e| e.path()).collect();
-        paths.sort();
-        Ok(paths)
-    };
-    let mut found = Vec::new();
-    for path in list(from).map_err(failed)? {
-        if path.is_dir() {
-            let role = path.file_name().map(|n| n.to_string_lossy().into_owned());
-            let inner = list(&path).map_err(failed)?.into_iter().filter(|p| p.is_file());
-            found.extend(inner.map(|p| (p, role.clone())));
-        } else {
-            found.push((path, None));
-        }
+fn redact(args: &SurveyArgs, record: &mut Record) {
+    if args.redact {
+        record.redact();
     }
-    Ok(found)
 }
 
 fn make(folder: &Path) -> Result<(), CommandError> {
@@ -110,8 +112,8 @@ fn make(folder: &Path) -> Result<(), CommandError> {
 }
 
 fn write(folder: &Path, host: &str, record: &Record) -> Result<(), CommandError> {
-    let json = views::json_text(record) + "\n";
-    atomic::write(&folder.join(file_name(host)), json.as_bytes())
+    let json = views::json_whole(record) + "\n";
+    output::write(&folder.join(file_name(host)), json.as_bytes(), Readers::Owner)
 }
 
 /// Host names hold nothing that means something in a path, but for colons.
@@ -128,9 +130,10 @@ fn line(host: &Host, state: SurveyState, why: Option<String>, tries: usize, took
     IndexLine { host: host.name.clone(), roles: host.roles.clone(), state, record, why, tries, took_s }
 }
 
-fn finish(ui: &Ui, args: &SurveyArgs, folder: &Path, lines: Vec<IndexLine>) -> Result<Done, CommandError> {
+fn finish(ui: &Ui, args: &SurveyArgs, folder: &Path, lines: Vec<IndexLine>) -> Result<Status, CommandError> {
     let index = SurveyIndex::new(lines);
-    atomic::write(&folder.join("index.json"), (views::json_text(&index) + "\n").as_bytes())?;
+    let json = views::json_text(&index)? + "\n";
+    output::write(&folder.join("index.json"), json.as_bytes(), Readers::Owner)?;
     match args.format {
         Format::Json => views::json(&index)?,
         Format::Text => ui.print(&views::survey::index(
@@ -140,7 +143,7 @@ fn finish(ui: &Ui, args: &SurveyArgs, folder: &Path, lines: Vec<IndexLine>) -> R
             ui.width(),
         ))?,
     }
-    Ok(if index.failed > 0 { Done::Partly } else { Done::Fine })
+    Ok(if index.failed > 0 { Status::Partly } else { Status::Fine })
 }
 
 /// A bar on a terminal, a line for each host otherwise.
@@ -169,7 +172,7 @@ impl Progress {
                     bar.println(format!("{}: {end}", visible(&line.host)));
                 }
             }
-            None => anstream::eprintln!("{}: {end}", visible(&line.host)),
+            None => remark(&format!("{}: {end}\n", visible(&line.host))),
         }
     }
 

@@ -1,6 +1,6 @@
 use crate::args::{Format, SwapArgs};
 use crate::input::{self, Host};
-use crate::outcome::{CommandError, Done};
+use crate::outcome::{CommandError, Status};
 use crate::swap_file;
 use crate::ui::Ui;
 use crate::views;
@@ -12,7 +12,7 @@ use bradawl_core::swap::{Wanted, overview, plan};
 use bradawl_core::table::Table;
 use std::path::Path;
 
-pub fn run(ui: &Ui, args: &SwapArgs) -> Result<Done, CommandError> {
+pub fn run(ui: &Ui, args: &SwapArgs) -> Result<Status, CommandError> {
     if let Some(path) = &args.file {
         return make(ui, args, path);
     }
@@ -29,7 +29,7 @@ pub fn run(ui: &Ui, args: &SwapArgs) -> Result<Done, CommandError> {
         Format::Json => views::json(&report)?,
     }
     let faulty = report.overview.areas.iter().any(|a| a.line.is_some() && a.after_reboot == Some(false));
-    Ok(if faulty { Done::Found } else { Done::Fine })
+    Ok(if faulty { Status::Found } else { Status::Fine })
 }
 
 /// All swap of a host, without a plan.
@@ -60,12 +60,12 @@ pub fn shown(ui: &Ui, host: &Host) -> Result<(), CommandError> {
 }
 
 /// Makes a swap file.
-fn make(ui: &Ui, args: &SwapArgs, path: &str) -> Result<Done, CommandError> {
+fn make(ui: &Ui, args: &SwapArgs, path: &str) -> Result<Status, CommandError> {
     let Some(Wanted::Bytes(size)) = args.want else {
         return Err(CommandError::input("--want", "give the size of the file"));
     };
     let file = swap_file::SwapFile { path: Path::new(path), size, label: &args.label };
     let made = if args.write { Some(file.write()?) } else { None };
     ui.print(&views::swap::file(path, size, made.as_deref(), ui.width()))?;
-    Ok(Done::Fine)
+    Ok(Status::Fine)
 }

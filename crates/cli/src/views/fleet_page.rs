@@ -74,6 +74,7 @@ struct Page<'a> {
     headline: String,
     counted: String,
     unread: &'a [String],
+    policy: &'a [String],
     lost: Vec<&'a Host>,
     hosts: &'a [Host],
     targets: &'a [String],
@@ -135,6 +136,8 @@ pub fn html(report: &FleetReport, rows: Vec<Row>) -> Result<String, CommandError
         n => format!("{total}: {n} will not come back from a reboot"),
     };
     let unread: Vec<String> = report.failed.iter().map(|f| visible(&f.error).into_owned()).collect();
+    let policy =
+        super::audit::policy_lines(report.policy.as_ref(), report.hosts.iter().map(|h| h.silenced).sum());
     let of = |state: &str| hosts.iter().filter(|h| h.state == state).count();
     let counted =
         format!("{} late, {} without something, {} as they should.", of("late"), of("partial"), of("up"));
@@ -142,6 +145,7 @@ pub fn html(report: &FleetReport, rows: Vec<Row>) -> Result<String, CommandError
         headline,
         counted,
         unread: &unread,
+        policy: &policy,
         lost,
         hosts: &hosts,
         targets: &targets,

@@ -5,10 +5,11 @@ use super::steps::steps;
 use crate::ui::{BOLD, FAINT, GOOD, labelled, style, styled, wrapped};
 use anstyle::{AnsiColor, Style};
 use bradawl_core::boot::{Consequence, Outcome};
-use bradawl_core::report::{MendReport, State, Totals};
+use bradawl_core::mend::{Conflict, Made};
+use bradawl_core::report::{HistoryReport, MendReport, State, Totals};
 use bradawl_core::rules::{Finding, Fix};
 use bradawl_core::table::Table;
-use bradawl_core::text::{count, visible};
+use bradawl_core::text::{count, list, visible};
 use similar::{ChangeTag, TextDiff};
 
 const OUT: Style = Style::new().fg_color(Some(anstyle::Color::Ansi(AnsiColor::Red)));
@@ -21,7 +22,14 @@ pub fn text(report: &MendReport, old: &Table, new: &Table, width: usize) -> Stri
         let line = made.line.map_or_else(String::new, |n| format!("line {n}"));
         let rule = made.rule.unwrap_or("keeps the boot going");
         let row = format!("  {line:<9}{}", visible(&made.what));
-        out.push_str(&format!("{row}  {}\n", styled(FAINT, &format!("({rule})"))));
+        let asked = made.asked_by.as_deref().map(|place| format!(", asked by {}", visible(place)));
+        let rule = format!("({rule}{})", asked.unwrap_or_default());
+        out.push_str(&format!("{row}  {}\n", styled(FAINT, &rule)));
+    }
+    report.conflicts.iter().for_each(|c| out.push_str(&conflict(c, width)));
+    for ignored in &report.ignored {
+        let text = format!("{}: {}", visible(&ignored.file), visible(&ignored.why));
+        out.push_str(&labelled("no policy", &text, width));
     }
     if old != new {
         out.push('\n');
@@ -48,6 +56,10 @@ fn head(report: &MendReport, same: bool, width: usize) -> String {
     let host = styled(BOLD, &visible(&report.host));
     let table = visible(&report.table);
     let what = match (same, report.made.len()) {
+        _ if report.undone.is_some() => {
+            let write = report.undone.as_ref().map(|w| w.at.as_str()).unwrap_or_default();
+            format!("{host} {table}: back to before the write of {}.", visible(write))
+        }
         (true, _) => format!("{host} {table}: nothing to mend that can be mended safely."),
         (false, 0) => format!("{host} {table}: changed as asked."),
         (false, n) => format!("{host} {table}: {}.", count(n, "repair")),
@@ -119,6 +131,24 @@ pub fn diff(path: &str, old: &Table, new: &Table) -> String {
     out
 }
 
+/// Repairs that undo each other, and who asks for each.
+fn conflict(conflict: &Conflict, width: usize) -> String {
+    let side = |made: &Made| {
+        let by = made.asked_by.as_deref().or(made.rule).unwrap_or_default();
+        format!("{} ({})", visible(&made.what), visible(by))
+    };
+    let sides: Vec<String> = conflict.repairs.iter().map(side).collect();
+    let text = match sides.as_slice() {
+        [one] => format!("line {}: {one} does not help, however often it is made.", conflict.line),
+        sides => format!(
+            "line {}: {} undo each other; neither is made. Decide which holds.",
+            conflict.line,
+            list(sides)
+        ),
+    };
+    labelled("conflict", &text, width)
+}
+
 /// What the repair does not reach.
 fn left(report: &MendReport, width: usize) -> String {
     let serious = report.left.iter().filter(|f| f.consequence < Consequence::Note);
@@ -153,9 +183,12 @@ fn end(report: &MendReport, same: bool, width: usize) -> String {
         Some(written) => {
             out.push_str(&format!("Written: {}\n", visible(&written.file)));
             out.push_str(&labelled("before", &visible(&written.backup), width));
+            if let Some(why) = &written.unrecorded {
+                out.push_str(&labelled("no undo", &visible(why), width));
+            }
             out.push_str(&labelled("go back", "bradawl mend --undo, with the same HOST or --table", width));
         }
-        None if same => {}
+        None if same || report.undone.is_some() => {}
         None => out.push_str("Nothing is written yet; --write does it.\n"),
     }
     out
@@ -175,10 +208,28 @@ pub fn question(table: &Table, finding: &Finding, fix: &Fix) -> String {
     )
 }
 
-/// What was brought back.
-pub fn undone(file: &str, from: &str, kept: &str, width: usize) -> String {
-    let mut out = format!("{}: back to what it was.\n", visible(file));
-    out.push_str(&labelled("from", &visible(from), width));
-    out.push_str(&labelled("kept", &visible(kept), width));
+/// What was written of a table: newest last, numbered as `--undo --to` wants
+/// them.
+pub fn history(report: &HistoryReport, width: usize) -> String {
+    let table = visible(&report.table);
+    let state = match (report.writes.len(), report.changed) {
+        (0, _) => return format!("{table}: bradawl has written nothing there.\n"),
+        (n, false) => format!("{table}: {}; it is as the last one left it.", count(n, "write")),
+        (n, true) => format!("{table}: {}; it was changed since the last one.", count(n, "write")),
+    };
+    let mut out = wrapped(&state, width).join("\n") + "\n";
+    let taken_back: Vec<&String> = report.writes.iter().flat_map(|w| &w.undoes).collect();
+    for (n, write) in report.writes.iter().enumerate() {
+        let who = match write.sudo_uid {
+            Some(uid) => format!("user {} for user {uid}", write.uid),
+            None => format!("user {}", write.uid),
+        };
+        let back = if taken_back.contains(&&write.backup) { "  (taken back)" } else { "" };
+        let head = format!("{:>3}  {}  {who}{back}", n + 1, write.at);
+        out.push_str(&format!("{}\n", styled(BOLD, &head)));
+        out.push_str(&labelled("command", &format!("bradawl {}", visible(&write.command)), width));
+        out.push_str(&labelled("before", &visible(&write.backup), width));
+    }
+    out.push_str("bradawl mend --undo --to NUMBER goes back to the table before that write.\n");
     out
 }

@@ -20,23 +20,52 @@ pub mod survey;
 pub mod swap;
 
 use crate::outcome::CommandError;
+use bradawl_core::secrets;
 use serde::Serialize;
-use std::io::{self, Write as _};
+use serde_json::Value;
+use std::io;
 
 /// Prints one JSON document.
 pub fn json(document: &impl Serialize) -> Result<(), CommandError> {
-    let mut out = io::stdout().lock();
-    writeln!(out, "{}", json_text(document))?;
-    Ok(out.flush()?)
+    Ok(crate::ui::put(&(json_text(document)? + "\n"))?)
 }
 
-/// The document as one line of JSON.
+/// The document as one line of JSON, secrets masked.
 pub fn json_line(document: &impl Serialize) -> Result<String, CommandError> {
-    Ok(serde_json::to_string(document).map_err(io::Error::from)? + "\n")
+    let text = serde_json::to_string(document).map_err(io::Error::from)?;
+    let text = match secrets::found(&text) {
+        true => serde_json::to_string(&masked(document)?).map_err(io::Error::from)?,
+        false => text,
+    };
+    Ok(text + "\n")
 }
 
-/// The document as indented JSON.
-pub fn json_text(document: &impl Serialize) -> String {
+/// The document as indented JSON, secrets masked.
+pub fn json_text(document: &impl Serialize) -> Result<String, CommandError> {
+    let text = json_whole(document);
+    match secrets::found(&text) {
+        true => Ok(json_whole(&masked(document)?)),
+        false => Ok(text),
+    }
+}
+
+/// The document as indented JSON, whatever it holds: for records.
+pub fn json_whole(document: &impl Serialize) -> String {
     // Our documents have string keys only, so this cannot fail.
     serde_json::to_string_pretty(document).unwrap_or_default()
+}
+
+/// The document with secrets masked in every text of it.
+fn masked(document: &impl Serialize) -> Result<Value, CommandError> {
+    let mut value = serde_json::to_value(document).map_err(io::Error::from)?;
+    let mut open = vec![&mut value];
+    while let Some(value) = open.pop() {
+        match value {
+            Value::String(text) => *text = secrets::masked(text).into_owned(),
+            Value::Array(items) => open.extend(items),
+            Value::Object(fields) => open.extend(fields.values_mut()),
+            _ => {}
+        }
+    }
+    Ok(value)
 }

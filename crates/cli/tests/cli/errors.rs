@@ -46,7 +46,7 @@ fn folders_where_files_belong() {
     fails(&scene.run(&["audit", &demo("kelp"), "--table", "folder"]), "folder: is a folder, not a file");
     fails(&scene.run(&["audit", "empty"]), "the folder holds no record");
     fails(&scene.run(&["forecast", "folder"]), "folder: the folder holds no record");
-    fails(&scene.run(&["audit", "tree"]), "there is no table to judge: Is a directory");
+    fails(&scene.run(&["audit", "tree"]), "there is no table to judge: it is a directory");
 }
 
 #[test]

@@ -44,10 +44,45 @@ fn nothing_is_written_unless_asked_and_undo_brings_it_back() {
     assert_eq!(table(&scene), before);
     assert_eq!(scene.run(&["mend", &record, "--table", "fstab", "--write"]).status, 0);
     assert_ne!(table(&scene), before);
-    assert_eq!(scene.run(&["mend", "--table", "fstab", "--undo"]).status, 0);
-    assert_eq!(table(&scene), before);
-    let none = scene.run(&["mend", "--table", "fstab", "--undo"]);
-    assert!(none.status == 2 && none.stderr.contains("there is no backup"), "{none}");
+    let mended = table(&scene);
+    // Going back brings the halt back: that is judged like any other write.
+    let undo = ["mend", &record, "--table", "fstab", "--undo"];
+    let worse = scene.run(&undo);
+    assert!(worse.status == 2 && worse.stderr.contains("--even-if-worse"), "{worse}");
+    assert!(worse.stdout.contains("+UUID=3ad8f0b6-95c7-4e12-a0d4-7f6d2c8e5190"), "{worse}");
+    assert_eq!(table(&scene), mended);
+    let said = scene.run(&[&undo[..], &["--even-if-worse"]].concat());
+    assert_eq!((said.status, table(&scene)), (1, before), "{said}");
+    let none = scene.run(&undo);
+    assert!(none.status == 2 && none.stderr.contains("nothing there that could be taken back"), "{none}");
+}
+
+#[test]
+fn the_history_tells_every_write_and_text_by_hand_is_never_lost() {
+    let (scene, record) = with_table("bellbuoy");
+    let mend = |more: &[&str]| scene.run(&[&["mend", &record, "--table", "fstab"], more].concat());
+    let before = table(&scene);
+    assert!(mend(&["--history"]).stdout.contains("written nothing there"));
+    assert_eq!(mend(&["--write"]).status, 0);
+    assert_eq!(mend(&["--edit", "line 7: +noatime", "--write"]).status, 0);
+    let listed = mend(&["--history"]);
+    assert!(listed.stdout.contains("2 writes; it is as the last one left it."), "{listed}");
+    assert!(listed.stdout.contains("--edit 'line 7: +noatime'"), "{listed}");
+    // An administrator's own copy is none of ours.
+    scene.write("fstab.before-upgrade", "# my own\n");
+    let by_hand = format!("{}# by hand\n", table(&scene));
+    scene.write("fstab", &by_hand);
+    let refused = mend(&["--undo"]);
+    assert!(refused.status == 2 && refused.stderr.contains("--even-if-changed"), "{refused}");
+    assert_eq!(table(&scene), by_hand);
+    let said = mend(&["--undo", "--to", "1", "--even-if-changed", "--even-if-worse", "--format", "json"]);
+    assert_eq!(table(&scene), before, "{said}");
+    let kept = said.json()["written"]["backup"].as_str().unwrap().to_owned();
+    assert_eq!(std::fs::read_to_string(kept).unwrap(), by_hand);
+    assert_eq!(std::fs::read_to_string(scene.path("fstab.before-upgrade")).unwrap(), "# my own\n");
+    let listed = mend(&["--history", "--format", "json"]).json();
+    let writes = listed["writes"].as_array().unwrap();
+    assert_eq!((writes.len(), writes[2]["undoes"].as_array().unwrap().len()), (3, 2), "{listed}");
 }
 
 #[test]

@@ -125,6 +125,7 @@ fn the_steps_fit_what_is_there() {
         root: None,
         device: None,
         free: None,
+        answers: None,
     }]);
     assert_eq!(commands(&record)[0], "umount '/media/it'\\''s'");
 }

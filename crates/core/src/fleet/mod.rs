@@ -7,7 +7,7 @@ mod shared;
 pub use shared::SharedFinding;
 
 use crate::boot::{Consequence, Outcome};
-use crate::report::{Failure, HostAudit, Totals};
+use crate::report::{Failure, HostAudit, PolicyUse, Totals};
 use serde::Serialize;
 use shared::Shared;
 use std::collections::BTreeMap;
@@ -34,6 +34,8 @@ pub struct HostLine {
     pub because: Option<String>,
     /// Its findings by consequence.
     pub totals: Totals,
+    /// How many findings the policy's exceptions left out.
+    pub silenced: usize,
     /// When its record was taken, in seconds since 1970 UTC.
     pub taken_at_s: Option<u64>,
 }
@@ -70,6 +72,8 @@ pub struct FleetReport {
     pub shared: Vec<SharedFinding>,
     /// Findings over all hosts, by consequence.
     pub totals: Totals,
+    /// The policy the tables were held against; null when there is none.
+    pub policy: Option<PolicyUse>,
     /// The inputs that could not be judged.
     pub failed: Vec<Failure>,
 }
@@ -80,6 +84,7 @@ pub struct Fleet {
     hosts: Vec<HostLine>,
     shared: Shared,
     totals: Totals,
+    worst: Option<Consequence>,
 }
 
 impl HostLine {
@@ -93,6 +98,7 @@ impl HostLine {
             verdict: audit.verdict.clone(),
             because: because(audit),
             totals: Totals::of(&audit.findings),
+            silenced: audit.silenced.len(),
             taken_at_s: audit.taken_at_s,
         }
     }
@@ -130,22 +136,23 @@ impl Fleet {
         for consequence in Consequence::ALL {
             self.totals.add(consequence, line.totals.get(consequence));
         }
+        self.worst = self.worst.into_iter().chain(audit.counts_as).min();
         let role = line.roles.first().map_or(NO_ROLE, String::as_str);
         audit.findings.iter().for_each(|finding| self.shared.add(&audit.host, role, finding));
         self.hosts.push(line);
     }
 
-    /// The worst consequence found, if anything was.
+    /// The worst that counts for the exit status, if anything does.
     pub fn worst(&self) -> Option<Consequence> {
-        Consequence::ALL.into_iter().find(|c| self.totals.get(*c) > 0)
+        self.worst
     }
 
     /// The whole run.
-    pub fn report(self, failed: Vec<Failure>) -> FleetReport {
+    pub fn report(self, failed: Vec<Failure>, policy: Option<PolicyUse>) -> FleetReport {
         let mut hosts = self.hosts;
         hosts.sort_by(|a, b| a.rank().cmp(&b.rank()).then_with(|| a.host.cmp(&b.host)));
         let (roles, shared) = (roles(&hosts), self.shared.found());
-        FleetReport { schema: "bradawl.fleet/1", roles, shared, totals: self.totals, failed, hosts }
+        FleetReport { schema: "bradawl.fleet/1", roles, shared, totals: self.totals, policy, failed, hosts }
     }
 }
 
@@ -195,7 +202,7 @@ mod tests {
         ] {
             fleet.add(&one);
         }
-        let report = fleet.report(Vec::new());
+        let report = fleet.report(Vec::new(), None);
         let names: Vec<_> = report.hosts.iter().map(|h| h.host.as_str()).collect();
         assert_eq!(names, ["gauge-01", "gauge-02", "relay-01"]);
         let seen: Vec<_> =

@@ -71,6 +71,8 @@ struct Except {
     target: Option<String>,
     source: Option<String>,
     consequence: Option<Consequence>,
+    #[serde(default)]
+    accepts_halt: bool,
     reason: Spanned<String>,
     until: Option<Spanned<toml::value::Datetime>>,
 }
@@ -163,6 +165,7 @@ fn exception(
         target: pattern(e.target),
         source: pattern(e.source),
         consequence: e.consequence,
+        accepts_halt: e.accepts_halt,
         reason: e.reason.into_inner(),
         until,
         line,

@@ -67,6 +67,8 @@ pub struct Exception {
     pub source: Pattern,
     /// What the findings count for; absent: they are left out.
     pub consequence: Option<Consequence>,
+    /// Whether it may take a halt out of the exit status too.
+    pub accepts_halt: bool,
     /// Why.
     pub reason: String,
     /// The last day on which it holds.

@@ -5,8 +5,12 @@ use serde::{Deserialize, Serialize};
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(default)]
 pub struct Host {
-    /// Host name.
+    /// Who it is: as the inventory calls it that the survey followed, else as
+    /// it calls itself.
     pub name: String,
+    /// What it calls itself, where an inventory gave its name.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub own_name: Option<String>,
     /// What it is for, as the survey was told: hosts of one role are alike.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub roles: Vec<String>,
@@ -46,6 +50,14 @@ pub struct Host {
     /// What the survey was allowed to see.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub privileges: Option<Privileges>,
+}
+
+impl Host {
+    /// Takes the name that an inventory gives the host; its own is kept.
+    pub fn named(&mut self, inventory: &str) {
+        let own = std::mem::replace(&mut self.name, inventory.to_owned());
+        self.own_name = Some(own).filter(|own| !own.is_empty());
+    }
 }
 
 /// Where a record's facts come from.

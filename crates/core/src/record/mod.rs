@@ -23,6 +23,7 @@ pub use paths::{ActiveSwap, FsSupport, Mount, PathFacts, PathKind, Programs, Sup
 pub use raw::RawBytes;
 pub use units::LocalUnit;
 
+use crate::secrets::masked;
 use serde::{Deserialize, Serialize};
 
 /// The name and version every record carries.
@@ -201,6 +202,19 @@ impl Record {
         }
     }
 
+    /// Masks the [secrets](crate::secrets) in it, character for character: in
+    /// tables, in options, on the kernel's command line.
+    pub fn redact(&mut self) {
+        let mask = |text: &mut String| *text = masked(text).into_owned();
+        self.tables.iter_mut().for_each(|table| table.bytes.redact());
+        self.command_line.iter_mut().for_each(mask);
+        self.mounts.iter_mut().flatten().flat_map(|m| [&mut m.source, &mut m.options]).for_each(mask);
+        let units = self.units.iter_mut().flatten();
+        units.flat_map(|u| [&mut u.what, &mut u.options]).flatten().for_each(mask);
+        let crypttab = self.early.iter_mut().flat_map(|e| &mut e.crypttab).flatten();
+        crypttab.map(|entry| &mut entry.options).for_each(mask);
+    }
+
     /// The devices; empty when unknown.
     pub fn devices(&self) -> &[Device] {
         self.devices.as_deref().unwrap_or_default()
@@ -225,6 +239,21 @@ mod tests {
         let back = Record::from_json(&json).unwrap();
         assert_eq!(back, record);
         assert!(back.mounts.is_none() && back.swaps.is_some());
+    }
+
+    #[test]
+    fn a_redacted_record_holds_no_secret_and_all_columns() {
+        let mut record = Record::new("kelp");
+        let line = b"//store/a /srv/a cifs password=ebb+flow 0 0 \xff\n";
+        record.tables = vec![TableFile::new("/etc/fstab", line)];
+        record.command_line = Some("root=/dev/vda rd.iscsi.password=ebb+flow".to_owned());
+        record.units =
+            Some(vec![LocalUnit { options: Some("pass=ebb+flow".into()), ..LocalUnit::default() }]);
+        record.redact();
+        let json = serde_json::to_string(&record).unwrap();
+        assert!(!json.contains("ebb"), "{json}");
+        let bytes = record.tables[0].bytes.bytes().unwrap();
+        assert_eq!(bytes, b"//store/a /srv/a cifs password=******** 0 0 \xff\n");
     }
 
     #[test]

@@ -23,6 +23,10 @@ pub struct Mount {
     /// Bytes that are free for all; for types on a device only.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub free: Option<u64>,
+    /// Whether it answered when it was looked at; absent: it was not, or
+    /// cannot keep anybody waiting.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub answers: Option<bool>,
 }
 
 /// An active swap area: a line of /proc/swaps.

@@ -1,6 +1,8 @@
+use crate::secrets::masked;
 use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD;
 use serde::{Deserialize, Serialize};
+use std::borrow::Cow;
 
 /// Bytes in a JSON document: as text when they are UTF-8, else as base64.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
@@ -19,6 +21,17 @@ impl RawBytes {
         match String::from_utf8(bytes.into()) {
             Ok(text) => RawBytes::Text(text),
             Err(e) => RawBytes::Base64(STANDARD.encode(e.as_bytes())),
+        }
+    }
+
+    /// Masks secrets, byte for byte.
+    pub fn redact(&mut self) {
+        let Some(bytes) = self.bytes() else { return };
+        // As Latin-1 any bytes are text, and come back as they were.
+        let text: String = bytes.iter().map(|b| char::from(*b)).collect();
+        if let Cow::Owned(masked) = masked(&text) {
+            let bytes: Vec<u8> = masked.chars().filter_map(|c| u8::try_from(u32::from(c)).ok()).collect();
+            *self = RawBytes::new(bytes);
         }
     }
 

@@ -257,6 +257,7 @@ mod tests {
             root: None,
             device: None,
             free: None,
+            answers: None,
         };
         record.mounts = Some(vec![target]);
         record.swaps = Some(vec![ActiveSwap { path: "/dev/sda2".into(), size: 1, used: 0, priority: -2 }]);

@@ -1,7 +1,7 @@
-use super::Totals;
+use super::{IgnoredPolicy, TableWrite, Totals};
 use crate::boot::Outcome;
 use crate::judgement::Judgement;
-use crate::mend::{Made, Mending};
+use crate::mend::{Conflict, Made, Mending, worse};
 use crate::rules::Finding;
 use crate::steps::Step;
 use crate::table::Table;
@@ -19,6 +19,10 @@ pub struct MendReport {
     pub table: String,
     /// What is done, in order.
     pub made: Vec<Made>,
+    /// Repairs that undo each other; none of them is made.
+    pub conflicts: Vec<Conflict>,
+    /// Policy files that were found by themselves and are not in force.
+    pub ignored: Vec<IgnoredPolicy>,
     /// The lines that differ.
     pub changes: Vec<LineChange>,
     /// As it was.
@@ -29,6 +33,9 @@ pub struct MendReport {
     pub worse: Vec<String>,
     /// Findings that are left, worst first.
     pub left: Vec<Finding>,
+    /// The write that is taken back, where it is an undo.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub undone: Option<TableWrite>,
     /// What was written; null: nothing.
     pub written: Option<WrittenFile>,
     /// What no table can mend: modes and owners of swap files.
@@ -57,8 +64,11 @@ pub struct State {
 pub struct WrittenFile {
     /// Its path, links followed.
     pub file: String,
-    /// Where what was there is kept.
+    /// Where what was there is kept; empty: nothing was there.
     pub backup: String,
+    /// Why the write is not in the table's history, if it is not.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub unrecorded: Option<String>,
 }
 
 /// A line that differs.
@@ -82,14 +92,30 @@ impl MendReport {
             table: path.to_owned(),
             changes: changes(old, &mending.table),
             made: mending.made,
+            conflicts: mending.conflicts,
+            ignored: Vec::new(),
             before: State::of(&mending.before),
             after: State::of(&mending.after),
             worse: mending.worse,
             left: mending.after.findings,
+            undone: None,
             written: None,
             beside: Vec::new(),
             steps: Vec::new(),
         }
+    }
+
+    /// The report on a write that is taken back, not written.
+    pub fn back(
+        host: &str,
+        path: &str,
+        (old, before): (&Table, Judgement),
+        (new, after): (&Table, Judgement),
+    ) -> Self {
+        let worse = worse(&before, &after);
+        let table = new.clone();
+        let (made, conflicts) = (Vec::new(), Vec::new());
+        MendReport::new(host, path, old, Mending { made, table, before, after, worse, conflicts })
     }
 }
 

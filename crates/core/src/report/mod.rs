@@ -6,6 +6,7 @@ mod asked;
 mod devices;
 mod draft;
 mod explain;
+mod history;
 mod index;
 mod mend;
 mod options;
@@ -19,6 +20,7 @@ pub use asked::{KernelAnswer, KernelAnswers, SilentType};
 pub use devices::{Change, DeviceOverview, DevicesReport, EntryPlace, Use};
 pub use draft::DraftReport;
 pub use explain::{ExplainReport, RulePage};
+pub use history::{HistoryReport, TableWrite};
 pub use index::{IndexLine, SurveyIndex, SurveyState};
 pub use mend::{LineChange, MendReport, State, WrittenFile};
 pub use options::{ListVerdict, OptionVerdict, OptionsReport};
@@ -50,7 +52,7 @@ pub struct AuditReport {
 }
 
 /// The policy of a run, and what is to be said of it.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Default, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct PolicyUse {
     /// The policy file; null when only profiles are in force.
@@ -59,6 +61,25 @@ pub struct PolicyUse {
     pub profiles: Vec<String>,
     /// Findings about the policy itself; their lines are the policy file's.
     pub findings: Vec<Finding>,
+    /// Policy files that were found by themselves and are not in force.
+    pub ignored: Vec<IgnoredPolicy>,
+}
+
+/// A policy that was found by itself and is not in force.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct IgnoredPolicy {
+    /// The file.
+    pub file: String,
+    /// Why: others may write it, or it cannot be read.
+    pub why: String,
+}
+
+impl IgnoredPolicy {
+    /// In a sentence.
+    pub fn words(&self) -> String {
+        format!("The policy {} is not in force: {}.", self.file, self.why)
+    }
 }
 
 /// The findings on one table of one host.
@@ -83,6 +104,9 @@ pub struct HostAudit {
     /// How many findings a baseline has already.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub known: Option<usize>,
+    /// What it counts as for the exit status: the worst of its boot and its
+    /// findings, what was excused apart.
+    pub counts_as: Option<Consequence>,
     /// Worst first.
     pub findings: Vec<Finding>,
     /// Findings that the policy's exceptions left out.
@@ -190,11 +214,6 @@ impl AuditReport {
         let totals = Totals::of(findings(&hosts, policy.as_ref()));
         AuditReport { schema: "bradawl.audit/1", hosts, totals, policy, failed }
     }
-
-    /// The worst consequence found, if anything was.
-    pub fn worst(&self) -> Option<Consequence> {
-        findings(&self.hosts, self.policy.as_ref()).map(|f| f.consequence).min()
-    }
 }
 
 /// All findings of a run.
@@ -214,6 +233,7 @@ impl HostAudit {
             stall_s: Some(0.0),
             taken_at_s: None,
             known: None,
+            counts_as: None,
             findings: Vec::new(),
             silenced: Vec::new(),
             unread: Vec::new(),

@@ -70,7 +70,10 @@ impl ListVerdict {
         };
         let one = |c: Checked| {
             let option = &asked.options[c.index];
-            let (name, value) = (option.name.clone(), option.value.clone());
+            let (name, mut value) = (option.name.clone(), option.value.clone());
+            if crate::secrets::is_secret(&name) {
+                value = value.map(|v| "*".repeat(v.chars().count()));
+            }
             OptionVerdict { name, verdict: c.verdict, value, near: c.near, why: c.why }
         };
         ListVerdict {

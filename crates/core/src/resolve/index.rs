@@ -338,6 +338,7 @@ mod tests {
             root: None,
             device: None,
             free: None,
+            answers: None,
         };
         record.mounts = Some(vec![mount("/dev/vdc", "/")]);
         let index = Index::new(&record);

@@ -2,19 +2,28 @@
 
 use super::Finding;
 use super::policy::{exception_ended, exception_unused};
+use crate::boot::Consequence;
 use crate::path::tidy;
 use crate::policy::{Date, Exception, Policy};
 use crate::text::visible;
 use serde::Serialize;
 
 /// A finding that an exception left out.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Silenced {
     /// The rule.
     pub rule: &'static str,
     /// The finding's line in the table.
     pub line: Option<usize>,
+    /// What the finding does.
+    pub consequence: Consequence,
+    /// Whether it counts for the exit status all the same: a halt whose
+    /// exception does not say `accepts_halt = true`.
+    pub counts: bool,
+    /// The finding itself.
+    #[serde(skip)]
+    pub finding: Box<Finding>,
     /// The exception's line in the policy file; 0 for a shipped profile.
     pub exception_line: usize,
     /// The exception's reason.
@@ -28,6 +37,23 @@ pub struct Applied {
     pub silenced: Vec<Silenced>,
     /// Indices of the exceptions that matched something.
     pub used: Vec<usize>,
+    /// The worst that an exception took out of the exit status.
+    pub excused: Option<Consequence>,
+    /// Findings that count for less by an exception, and for the exit status
+    /// as before: halts that it does not accept.
+    pub lowered_halts: usize,
+}
+
+impl Applied {
+    /// Notes what an exception does to the exit status; whether the finding
+    /// counts there as before.
+    fn excuse(&mut self, exception: &Exception, was: Consequence) -> bool {
+        let counts = was == Consequence::Halt && !exception.accepts_halt;
+        if !counts {
+            self.excused = self.excused.into_iter().chain([was]).min();
+        }
+        counts
+    }
 }
 
 /// Applies the policy's exceptions to one host's findings. Of several that
@@ -42,15 +68,22 @@ pub(crate) fn apply(policy: &Policy, today: Date, host: &str, findings: &mut Vec
         let Some(exception) = matching.last().map(|n| &policy.exceptions[*n]) else { return true };
         match exception.consequence {
             Some(consequence) => {
-                finding.consequence = consequence;
+                let was = std::mem::replace(&mut finding.consequence, consequence);
+                if consequence > was && applied.excuse(exception, was) {
+                    applied.lowered_halts += 1;
+                }
                 let said = format!("counts as {} by the policy: {}", consequence.name(), exception.reason);
                 finding.evidence.push(said);
                 true
             }
             None => {
+                let counts = applied.excuse(exception, finding.consequence);
                 applied.silenced.push(Silenced {
                     rule: finding.rule,
                     line: finding.line,
+                    consequence: finding.consequence,
+                    counts,
+                    finding: Box::new(finding.clone()),
                     exception_line: exception.line,
                     reason: exception.reason.clone(),
                 });
@@ -111,7 +144,6 @@ pub fn leftovers(policy: &Policy, today: Date, hosts: &[&str], used: &[bool]) ->
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::boot::Consequence;
     use crate::judgement::{Against, judge_against};
     use crate::rules::testing::{ROOT, host};
     use crate::table::Table;

@@ -1,7 +1,8 @@
 use super::Rule;
 use crate::boot::Consequence;
+use crate::secrets;
 use crate::table::FieldName;
-use serde::Serialize;
+use serde::{Serialize, Serializer};
 
 /// One thing wrong: where, what, what happens because of it, what to do.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -25,12 +26,17 @@ pub struct Finding {
     pub why: String,
     /// What to do.
     pub remedy: String,
-    /// Ready edits, best first.
+    /// Ready edits, best first; one that would tell a secret has its title
+    /// alone.
+    #[serde(serialize_with = "without_secrets")]
     pub fixes: Vec<Fix>,
     /// Seconds that boot waits because of it; null: without end.
     pub stall_s: Option<f64>,
     /// The facts it rests on.
     pub evidence: Vec<String>,
+    /// The requirement of the policy that it breaches: `FILE, line N`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub asked_by: Option<String>,
 }
 
 /// The fields that tell an entry from others.
@@ -56,6 +62,20 @@ pub struct Fix {
     pub edits: Vec<Edit>,
     /// Whether it can be made without asking anybody.
     pub safe: bool,
+}
+
+impl Fix {
+    /// Whether its text holds a secret: it can be made here, and not be shown.
+    pub fn tells_secrets(&self) -> bool {
+        self.edits.iter().any(|e| secrets::found(&e.text))
+    }
+}
+
+fn without_secrets<S: Serializer>(fixes: &[Fix], serializer: S) -> Result<S::Ok, S::Error> {
+    serializer.collect_seq(fixes.iter().map(|fix| match fix.tells_secrets() {
+        true => Fix { title: fix.title.clone(), edits: Vec::new(), safe: false },
+        false => fix.clone(),
+    }))
 }
 
 /// New text for a place in the table.
@@ -86,6 +106,7 @@ impl Finding {
             fixes: Vec::new(),
             stall_s: Some(0.0),
             evidence: Vec::new(),
+            asked_by: None,
         }
     }
 

@@ -17,6 +17,7 @@ mod policy;
 mod reading;
 mod rule;
 mod running;
+mod secrets;
 mod swap;
 mod target;
 
@@ -149,6 +150,11 @@ pub const RULES: &[Rule] = &[
     running::running_differs::RULE,
     running::already_mounted_elsewhere::RULE,
     running::stale_units::RULE,
+    running::mount_silent::RULE,
+    running::host_name_differs::RULE,
+    secrets::secret_readable::RULE,
+    secrets::secret_file_open::RULE,
+    secrets::secret_on_command_line::RULE,
     policy::policy_options::RULE,
     policy::policy_type::RULE,
     policy::policy_name::RULE,

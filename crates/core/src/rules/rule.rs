@@ -46,13 +46,15 @@ pub enum Family {
     Swap,
     /// The running system against the table.
     Running,
+    /// Secrets that others can read.
+    Secrets,
     /// What the organisation's own policy asks for.
     Policy,
 }
 
 impl Family {
     /// All of them, in the order of the reference.
-    pub const ALL: [Family; 10] = [
+    pub const ALL: [Family; 11] = [
         Family::Reading,
         Family::Identity,
         Family::Content,
@@ -62,6 +64,7 @@ impl Family {
         Family::Boot,
         Family::Swap,
         Family::Running,
+        Family::Secrets,
         Family::Policy,
     ];
 
@@ -77,6 +80,7 @@ impl Family {
             Family::Boot => "Boot",
             Family::Swap => "Swap",
             Family::Running => "The running system",
+            Family::Secrets => "Secrets",
             Family::Policy => "Policy",
         }
     }

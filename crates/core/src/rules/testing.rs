@@ -49,6 +49,7 @@ pub(crate) fn mounted(source: &str, target: &str, fstype: &str) -> Mount {
         root: Some("/".into()),
         device: None,
         free: None,
+        answers: None,
     }
 }
 

@@ -13,7 +13,7 @@
 //! #= earlier /dev/sda3 swap UUID=…      the device in an earlier record
 //! #= path /srv/x directory|file|absent entries=3 real=/srv/y
 //! #= path /swapfile file swap mode=644 uid=1000 on=/srv/x holes copied unmade
-//! #= mounted /dev/sda2 / ext4 rw,relatime
+//! #= mounted /dev/sda2 / ext4 rw,relatime silent
 //! #= swapped /dev/sda3 100             active now, with its priority
 //! #= unit srv-x.mount what=LABEL=x where=/srv/x wanted
 //! #= types ext4 xfs                     all that the kernel has
@@ -21,9 +21,10 @@
 //! #= checkers ext4
 //! #= quota quotaon                      programs for quotas
 //! #= user tide 1001
-//! #= crypttab tides LABEL=x             a mapping that is made
+//! #= crypttab tides LABEL=x /root/key   a mapping that is made, with its key
 //! #= arrays UUID                        arrays that are declared
 //! #= touched 20 10                      table changed, units made
+//! #= table-mode 644
 //! #= policy [[require]] …               a line of a policy
 //! #= expect 3 device-unknown halt       line 0: the whole table
 //! ```
@@ -135,7 +136,8 @@ impl Scene {
             "quota" => programs(record).quota = Some(list()),
             "crypttab" => {
                 let (name, source) = (words[0].to_owned(), words[1].to_owned());
-                let entry = CryptEntry { name, source, ..CryptEntry::default() };
+                let key = words.get(2).map(|key| (*key).to_owned());
+                let entry = CryptEntry { name, source, key, ..CryptEntry::default() };
                 early(record).crypttab.get_or_insert_default().push(entry);
             }
             "arrays" => early(record).arrays = Some(list()),
@@ -144,6 +146,10 @@ impl Scene {
                 accounts.users.insert(words[0].to_owned(), words[1].parse().unwrap());
             }
             "checkers" => programs(record).checkers = list(),
+            "table-mode" => {
+                let mode = u32::from_str_radix(words[0], 8).ok();
+                record.tables.push(TableFile { mode, ..TableFile::new("/etc/fstab", "") });
+            }
             "touched" => {
                 let second = |n: usize| words[n].parse().ok();
                 let table = TableFile { modified_s: second(0), ..TableFile::new("/etc/fstab", "") };
@@ -177,6 +183,7 @@ fn host_fact(record: &mut Record, word: &str) {
     let (key, value) = word.split_once('=').unwrap_or((word, ""));
     match key {
         "name" => record.host.name = value.to_owned(),
+        "calls-itself" => record.host.own_name = Some(value.to_owned()),
         "kernel" => record.host.kernel = Some(value.to_owned()),
         "memory" => {
             let total = value.parse().unwrap();
@@ -301,6 +308,7 @@ fn mounted(words: &[&str]) -> Mount {
         root: Some("/".to_owned()),
         device: None,
         free: None,
+        answers: words.contains(&"silent").then_some(false),
     }
 }
 

@@ -121,13 +121,30 @@ fn by_entry<'f>(findings: &[&'f Finding]) -> Vec<Vec<&'f Finding>> {
     groups
 }
 
-/// What the policy did, and what is to be said of it.
-fn of_policy(policy: &PolicyUse, audited: &[Audited], width: usize) -> String {
-    let silenced: usize = audited.iter().map(|a| a.audit.silenced.len()).sum();
+/// Which policy is in force, what it left out, and which is not in force.
+pub fn policy_lines(policy: Option<&PolicyUse>, silenced: usize) -> Vec<String> {
+    let Some(policy) = policy else { return Vec::new() };
     let named = policy.file.iter().cloned().chain(policy.profiles.iter().map(|p| format!("profile {p}")));
     let named: Vec<String> = named.map(|n| visible(&n).into_owned()).collect();
-    let line = format!("Policy: {}; {} left out.", list(&named), count(silenced, "finding"));
-    let mut out = format!("\n{}\n", styled(FAINT, &wrapped(&line, width).join("\n")));
+    let used = format!("Policy: {}; {} left out.", list(&named), count(silenced, "finding"));
+    let ignored = policy.ignored.iter().map(|p| visible(&p.words()).into_owned());
+    (!named.is_empty()).then_some(used).into_iter().chain(ignored).collect()
+}
+
+/// What the policy did, and what is to be said of it.
+fn of_policy(policy: &PolicyUse, audited: &[Audited], width: usize) -> String {
+    let silenced = || audited.iter().flat_map(|a| &a.audit.silenced);
+    let mut lines = policy_lines(Some(policy), silenced().count());
+    let counting = silenced().filter(|s| s.counts).count();
+    if counting > 0 {
+        lines.push(format!(
+            "{} among them still count for the exit status: an exception that may silence a halt says \
+             accepts_halt = true.",
+            count(counting, "halt")
+        ));
+    }
+    let lines = lines.iter().flat_map(|l| wrapped(l, width)).collect::<Vec<_>>();
+    let mut out = format!("\n{}\n", styled(FAINT, &lines.join("\n")));
     for found in &policy.findings {
         let place = found.line.map(|l| format!("line {l}: ")).unwrap_or_default();
         let word = found.consequence.name().to_uppercase();

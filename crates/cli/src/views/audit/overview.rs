@@ -72,6 +72,11 @@ pub fn summary(report: &FleetReport, width: usize) -> String {
     }
     out.push_str(&totals_words(report.totals));
     out.push('\n');
+    let silenced = report.hosts.iter().map(|h| h.silenced).sum();
+    for line in super::policy_lines(report.policy.as_ref(), silenced) {
+        out.push_str(&styled(FAINT, &wrapped(&line, width).join("\n")));
+        out.push('\n');
+    }
     out
 }
 

@@ -3,6 +3,7 @@
 use crate::outcome::CommandError;
 use bradawl_core::boot::Consequence;
 use bradawl_core::fleet::FleetReport;
+use bradawl_core::report::PolicyUse;
 use bradawl_core::text::visible;
 use std::io;
 
@@ -12,17 +13,25 @@ pub fn csv(report: &FleetReport) -> Result<String, CommandError> {
     let failed = |e: ::csv::Error| CommandError::from(io::Error::other(e));
     let head = ["host", "roles", "outcome", "wait_s"];
     let counts = Consequence::ALL.map(Consequence::name);
-    out.write_record(head.iter().chain(&counts).chain(&["verdict"])).map_err(failed)?;
+    out.write_record(head.iter().chain(&counts).chain(&["silenced", "policy", "verdict"])).map_err(failed)?;
+    let policy = report.policy.as_ref().map(policy_words).unwrap_or_default();
     for host in &report.hosts {
         let outcome = host.outcome.map_or("", |o| o.name());
         let wait = host.stall_s.map_or_else(|| "inf".to_owned(), |s| s.to_string());
         let mut row = vec![cell(&host.host), cell(&host.roles.join(" ")), outcome.to_owned(), wait];
         row.extend(Consequence::ALL.map(|c| host.totals.get(c).to_string()));
-        row.push(cell(&host.verdict));
+        row.extend([host.silenced.to_string(), cell(&policy), cell(&host.verdict)]);
         out.write_record(&row).map_err(failed)?;
     }
     let bytes = out.into_inner().map_err(|e| io::Error::other(e.to_string()))?;
     Ok(String::from_utf8_lossy(&bytes).into_owned())
+}
+
+/// The policy of the run in a cell.
+fn policy_words(policy: &PolicyUse) -> String {
+    let profiles = policy.profiles.iter().map(|p| format!("profile {p}"));
+    let ignored = policy.ignored.iter().map(|p| format!("not in force: {}", p.file));
+    policy.file.iter().cloned().chain(profiles).chain(ignored).collect::<Vec<_>>().join("; ")
 }
 
 /// Text that no spreadsheet takes for a formula.
@@ -44,11 +53,11 @@ mod tests {
     fn hostile_names_are_no_formulas() {
         let mut fleet = Fleet::default();
         fleet.add(&HostAudit::empty("=cmd|'/c calc'!A1,\"x\""));
-        let text = csv(&fleet.report(Vec::new())).unwrap();
+        let text = csv(&fleet.report(Vec::new(), None)).unwrap();
         assert_eq!(
             text,
-            "host,roles,outcome,wait_s,halt,stall,missing,risk,note,verdict\n\
-             \"'=cmd|'/c calc'!A1,\"\"x\"\"\",,,0,0,0,0,0,0,\n"
+            "host,roles,outcome,wait_s,halt,stall,missing,risk,note,silenced,policy,verdict\n\
+             \"'=cmd|'/c calc'!A1,\"\"x\"\"\",,,0,0,0,0,0,0,0,,\n"
         );
     }
 }

@@ -11,7 +11,8 @@ pub use prometheus::prometheus;
 pub use sarif::sarif;
 
 use crate::outcome::CommandError;
-use bradawl_core::report::HostAudit;
+use crate::policy::InForce;
+use bradawl_core::report::{HostAudit, IgnoredPolicy};
 use serde::Serialize;
 
 /// `bradawl.audit-line/1`: one host, on one line.
@@ -20,10 +21,24 @@ struct Line<'a> {
     schema: &'static str,
     #[serde(flatten)]
     audit: &'a HostAudit,
+    policy: Option<Policy<'a>>,
+}
+
+/// The policy of the run, on every line.
+#[derive(Serialize)]
+struct Policy<'a> {
+    file: Option<&'a str>,
+    profiles: &'a [String],
+    ignored: &'a [IgnoredPolicy],
 }
 
 /// One host's audit as a line of JSON.
-pub fn jsonl(audit: &HostAudit) -> Result<String, CommandError> {
-    let line = Line { schema: "bradawl.audit-line/1", audit };
+pub fn jsonl(audit: &HostAudit, force: &InForce) -> Result<String, CommandError> {
+    let policy = (force.policy.is_some() || !force.ignored.is_empty()).then(|| Policy {
+        file: force.policy.as_ref().map(|p| p.name.as_str()).filter(|n| !n.is_empty()),
+        profiles: force.policy.as_ref().map_or(&[], |p| p.profiles.as_slice()),
+        ignored: &force.ignored,
+    });
+    let line = Line { schema: "bradawl.audit-line/1", audit, policy };
     crate::views::json_line(&line)
 }

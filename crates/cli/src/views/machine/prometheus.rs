@@ -24,10 +24,21 @@ pub fn prometheus(report: &FleetReport) -> String {
     let each = |h: &HostLine| Consequence::ALL.map(|c| (labels(h, c.name()), h.totals.get(c).to_string()));
     let findings: Vec<_> = report.hosts.iter().flat_map(each).collect();
     family(&mut out, "bradawl_findings", "Findings on the host's table, by consequence.", &findings);
+    let silenced = of(&|h| Some(h.silenced.to_string()));
+    family(
+        &mut out,
+        "bradawl_silenced_findings",
+        "Findings that the policy's exceptions left out.",
+        &silenced,
+    );
     let taken = of(&|h| h.taken_at_s.map(|s| s.to_string()));
     family(&mut out, "bradawl_record_timestamp_seconds", "When the host's record was taken.", &taken);
     let failed = [(String::new(), report.failed.len().to_string())];
     family(&mut out, "bradawl_failed_inputs", "Inputs that could not be judged.", &failed);
+    let ignored = report.policy.iter().flat_map(|p| &p.ignored);
+    let ignored: Vec<_> =
+        ignored.map(|p| (format!("{{file=\"{}\"}}", escaped(&p.file)), "1".to_owned())).collect();
+    family(&mut out, "bradawl_ignored_policy", "Policy files found and not in force.", &ignored);
     out
 }
 
@@ -66,7 +77,7 @@ mod tests {
         let mut fleet = Fleet::default();
         let lost = HostAudit { outcome: Some(Outcome::Never), stall_s: None, ..HostAudit::empty("ke\"lp\n") };
         fleet.add(&HostAudit { roles: vec!["gauge".into()], ..lost });
-        let text = prometheus(&fleet.report(Vec::new()));
+        let text = prometheus(&fleet.report(Vec::new(), None));
         assert!(text.contains("bradawl_boot_returns{host=\"ke\\\"lp"), "{text}");
         assert!(
             text.contains("} +Inf\n") && text.contains(",role=\"gauge\",consequence=\"halt\"} 0\n"),

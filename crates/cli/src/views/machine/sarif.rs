@@ -2,25 +2,27 @@
 
 use bradawl_core::boot::Consequence;
 use bradawl_core::report::{Failure, HostAudit, PolicyUse};
-use bradawl_core::rules::{Edit, Finding, RULES, Rule};
+use bradawl_core::rules::{Edit, Finding, RULES, Rule, Silenced};
 use bradawl_core::text::visible;
 use serde_json::{Value, json};
 
-/// The log of one run.
-pub fn sarif(audits: &[HostAudit], policy: Option<&PolicyUse>, failed: &[Failure]) -> Value {
+/// The log of one run; `given`: all tables are the one that was given by its
+/// path.
+pub fn sarif(audits: &[HostAudit], policy: Option<&PolicyUse>, failed: &[Failure], given: bool) -> Value {
     let mut results: Vec<Value> = Vec::new();
     for audit in audits {
-        let uri = artifact(&audit.host, &audit.table);
+        let uri = if given { encoded(&audit.table) } else { artifact(&audit.host, &audit.table) };
         results.extend(audit.findings.iter().map(|f| result(&audit.host, &uri, f)));
+        results.extend(audit.silenced.iter().map(|s| suppressed(&audit.host, &uri, s)));
     }
     if let Some(policy) = policy {
         let uri = encoded(policy.file.as_deref().unwrap_or("policy"));
         results.extend(policy.findings.iter().map(|f| result("", &uri, f)));
     }
-    let notices: Vec<Value> = failed
-        .iter()
-        .map(|f| json!({ "level": "error", "message": { "text": visible(&f.error) } }))
-        .collect();
+    let notice = |level: &str, text: &str| json!({ "level": level, "message": { "text": visible(text) } });
+    let mut notices: Vec<Value> = failed.iter().map(|f| notice("error", &f.error)).collect();
+    let ignored = policy.into_iter().flat_map(|p| &p.ignored);
+    notices.extend(ignored.map(|p| notice("warning", &p.words())));
     json!({
         "$schema": "https://json.schemastore.org/sarif-2.1.0.json",
         "version": "2.1.0",
@@ -85,8 +87,19 @@ fn result(host: &str, uri: &str, finding: &Finding) -> Value {
             let change = json!({ "artifactLocation": { "uri": uri }, "replacements": replacements });
             json!({ "description": { "text": visible(&fix.title) }, "artifactChanges": [change] })
         };
-        result["fixes"] = finding.fixes.iter().filter(|f| !f.edits.is_empty()).map(fix).collect();
+        result["fixes"] =
+            finding.fixes.iter().filter(|f| !f.edits.is_empty() && !f.tells_secrets()).map(fix).collect();
     }
+    result
+}
+
+/// A finding that an exception of the policy left out.
+fn suppressed(host: &str, uri: &str, silenced: &Silenced) -> Value {
+    let mut result = result(host, uri, &silenced.finding);
+    // One that is not accepted counts for the exit status.
+    let status = if silenced.counts { "underReview" } else { "accepted" };
+    let reason = visible(&silenced.reason);
+    result["suppressions"] = json!([{ "kind": "external", "status": status, "justification": reason }]);
     result
 }
 
@@ -107,12 +120,10 @@ fn region(line: usize, columns: Option<[usize; 2]>) -> Value {
     }
 }
 
-/// The table of a host as a relative URI; a table given by its path is that.
+/// The table of a host as a relative URI, below the host's name: no two hosts
+/// share one.
 fn artifact(host: &str, table: &str) -> String {
-    match table.strip_prefix('/') {
-        Some(path) => format!("{}/{}", encoded(host), encoded(path)),
-        None => encoded(table),
-    }
+    format!("{}/{}", encoded(&host.replace('/', "%")), encoded(table.trim_start_matches('/')))
 }
 
 /// Percent-encoded but for what may stand in a path (RFC 3986).
@@ -128,7 +139,7 @@ mod tests {
     #[test]
     fn tables_have_relative_addresses() {
         assert_eq!(artifact("kelp", "/etc/fstab"), "kelp/etc/fstab");
-        assert_eq!(artifact("ke lp", "tables/fstab"), "tables/fstab");
+        assert_eq!(artifact("gauge/kelp", "tables/fstab"), "gauge%25kelp/tables/fstab");
         assert_eq!(artifact("ä:b", "/etc/fstab"), "%C3%A4%3Ab/etc/fstab");
         assert_eq!(region(3, Some([5, 4]))["endColumn"], 5);
     }

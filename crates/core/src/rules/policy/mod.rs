@@ -47,5 +47,6 @@ fn breach(
     finding.consequence = requirement.consequence;
     finding.why = format!("The policy says: {}.", crate::text::visible(&requirement.reason));
     finding.evidence.push(format!("asked by {}", requirement.place));
+    finding.asked_by = Some(requirement.place.clone());
     finding
 }

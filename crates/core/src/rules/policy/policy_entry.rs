@@ -29,6 +29,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             why: format!("The policy says: {}.", visible(&requirement.reason)),
             remedy: format!("Add an entry for {}.", visible(target)),
             evidence: vec![format!("asked by {}", requirement.place)],
+            asked_by: Some(requirement.place.clone()),
             ..Finding::of(&RULE)
         });
     }

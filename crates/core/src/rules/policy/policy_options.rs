@@ -1,6 +1,6 @@
 use super::{asked, breach};
 use crate::boot::Consequence;
-use crate::options::in_force;
+use crate::options::{in_force, weakens};
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::FieldName;
 use crate::text::list;
@@ -56,7 +56,9 @@ fn with_added(
     let now = String::from_utf8_lossy(case.table.slice(span)).into_owned();
     let added = options.join(",");
     let text = if now == "defaults" { added } else { format!("{now},{added}") };
-    finding.with_fix(format!("add {}", list(options)), text, true)
+    // Nobody is made less safe by a file that was found lying about.
+    let safe = !options.iter().any(|o| weakens(o, &request.entry.options));
+    finding.with_fix(format!("add {}", list(options)), text, safe)
 }
 
 #[cfg(test)]

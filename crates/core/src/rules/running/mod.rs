@@ -1,6 +1,8 @@
 //! What runs now against what the table says.
 
 pub(super) mod already_mounted_elsewhere;
+pub(super) mod host_name_differs;
+pub(super) mod mount_silent;
 pub(super) mod not_in_table;
 pub(super) mod not_mounted_now;
 pub(super) mod running_differs;
