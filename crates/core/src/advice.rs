@@ -11,8 +11,10 @@ use serde::Serialize;
 
 /// Repairs beyond this many are not looked for.
 const MAX_STEPS: usize = 10;
-/// Entries of a table beyond this many are not worth the time.
-const MAX_ENTRIES: usize = 2000;
+/// Changes to one line beyond this many are not tried.
+const MAX_CANDIDATES: usize = 24;
+/// In a table with more entries no repairs are looked for.
+pub const MAX_ENTRIES: usize = 2000;
 
 /// What to change, and what the boot does then.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -160,7 +162,7 @@ impl Trying<'_> {
             let table = apply(&self.table, &fix.edits)?;
             Some(Candidate { effort: Effort::Mended, what: fix.title.clone(), safe: fix.safe, table })
         });
-        let mut all: Vec<Candidate> = fixes.collect();
+        let mut all: Vec<Candidate> = fixes.take(MAX_CANDIDATES).collect();
         let nofail = with_options(&self.table, line, &["nofail".to_owned()], &[]);
         let goes_on =
             |table| Candidate { effort: Effort::GoesOn, what: "add nofail".to_owned(), safe: true, table };

@@ -41,7 +41,7 @@ pub fn aftermath(record: &Record, before: &Table, after: &Table) -> Vec<Step> {
 pub fn beside(record: &Record, table: &Table) -> Vec<Step> {
     let index = Index::new(record);
     let all = requests(record, &index, table);
-    let files = all.iter().filter_map(|r| r.facts_of_file(record)).filter(|f| f.kind == PathKind::File);
+    let files = all.iter().filter_map(|r| r.facts_of_file(&index)).filter(|f| f.kind == PathKind::File);
     let steps = files.flat_map(|facts| {
         let (path, name) = (quoted(&facts.path), visible(&facts.path));
         let owner = facts.uid.filter(|uid| *uid != 0).map(|uid| {

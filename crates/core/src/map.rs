@@ -9,3 +9,6 @@ pub(crate) type Map<K, V> = std::collections::HashMap<K, V, ahash::RandomState>;
 pub(crate) fn map_of<K, V>(room: usize) -> Map<K, V> {
     Map::with_capacity_and_hasher(room, ahash::RandomState::default())
 }
+
+/// A hash set.
+pub(crate) type Set<T> = std::collections::HashSet<T, ahash::RandomState>;

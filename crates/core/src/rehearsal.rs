@@ -2,11 +2,13 @@
 //! what the kernel is given, and what is left to say without trying.
 
 use crate::boot::{Need, Request, Trial};
+use crate::fstypes::{Lives, known};
 use crate::options::{common, effective};
 use crate::record::{Device, Record};
-use crate::resolve::{Source, is_network_type};
+use crate::resolve::{Index, Source, is_network_type};
 use crate::swap::activation_of;
 use crate::table::OptionItem;
+use crate::text::visible;
 use serde::{Deserialize, Serialize};
 
 /// How far a rehearsal goes.
@@ -16,6 +18,8 @@ pub struct Wishes {
     pub exact: bool,
     /// Network file systems too.
     pub network: bool,
+    /// Entries too that name a program which mounting them runs.
+    pub programs: bool,
 }
 
 /// What becomes of an entry in a rehearsal.
@@ -96,9 +100,9 @@ const QUIET: [(&str, (&str, Option<&str>)); 6] = [
 const OF_JOURNAL: [&str; 5] = ["data", "commit", "journal_checksum", "journal_async_commit", "journal_dev"];
 
 /// What is to be done with an entry.
-pub fn plan(record: &Record, request: &Request<'_>, wishes: Wishes) -> Plan {
+pub fn plan(record: &Record, index: &Index<'_>, request: &Request<'_>, wishes: Wishes) -> Plan {
     if request.entry.is_swap() {
-        return swap(record, request);
+        return swap(record, index, request);
     }
     let Some(target) = request.target.clone() else {
         return Plan::Told(false, "its target is no path".to_owned());
@@ -111,14 +115,17 @@ pub fn plan(record: &Record, request: &Request<'_>, wishes: Wishes) -> Plan {
         Need::Unknown(why) => return Plan::Skipped(why.clone()),
         _ => {}
     }
+    if let Some(named) = names_program(request).filter(|_| !wishes.programs) {
+        return Plan::Skipped(format!("{named}; --run-programs runs it"));
+    }
     let network = is_network_type(&request.entry.fstype);
     if network && !wishes.network {
         return Plan::Skipped("a network file system; --network tries it".to_owned());
     }
     let fstype = request.mounted_type().to_owned();
-    let known = crate::fstypes::known(&fstype);
-    let on_device = known.is_some_and(crate::fstypes::FsType::is_on_device);
-    let program = known.is_some_and(crate::fstypes::FsType::needs_program);
+    let fs = known(&fstype);
+    let on_device = fs.is_some_and(crate::fstypes::FsType::is_on_device);
+    let program = fs.is_some_and(crate::fstypes::FsType::needs_program);
     let image = matches!(&request.source, Source::Path(_)) && on_device && !request.entry.is_bind();
     if fstype == "auto" {
         return Plan::Skipped("what it holds is not known, and with it the type to try".to_owned());
@@ -138,13 +145,30 @@ pub fn plan(record: &Record, request: &Request<'_>, wishes: Wishes) -> Plan {
     Plan::Try(job)
 }
 
-fn swap(record: &Record, request: &Request<'_>) -> Plan {
+/// Options by which a table has a program run.
+const PROGRAMS: [&str; 4] = ["helper", "uhelper", "ssh_command", "prog"];
+
+/// How an entry names a program that mounting it would run, if it does. A
+/// helper of the system for a type (mount.nfs) is not the table's choice.
+fn names_program(request: &Request<'_>) -> Option<String> {
+    let entry = &request.entry;
+    // The program of ZFS is its own, whatever the table says.
+    let by_type = known(&entry.fstype).is_some_and(|t| t.lives == Lives::InProgram && t.name != "zfs");
+    let option = entry.options.iter().find(|o| PROGRAMS.contains(&o.name.as_str()) && o.value.is_some());
+    match (by_type, option) {
+        (true, _) => Some("the table names the program that mounts it".to_owned()),
+        (false, Some(option)) => Some(format!("its option {} names a program", visible(&option.name))),
+        (false, None) => None,
+    }
+}
+
+fn swap(record: &Record, index: &Index<'_>, request: &Request<'_>) -> Plan {
     match (&request.need, &request.trial) {
         (Need::Missing(_), _) => Plan::Told(false, "no device answers to its source".to_owned()),
         (_, Trial::Fails(_, why)) => Plan::Told(false, why.clone()),
         (_, Trial::Unknown(why)) => Plan::Skipped(why.clone()),
         (_, Trial::Works) => {
-            let warnings = activation_of(record, request).warnings;
+            let warnings = activation_of(record, index, request).warnings;
             let unwise: String = warnings.iter().map(|w| format!("; {}", w.words())).collect();
             Plan::Told(true, format!("its header and size are right; it was not activated{unwise}"))
         }
@@ -227,7 +251,6 @@ fn is_of_type(option: &OptionItem) -> bool {
 mod tests {
     use super::*;
     use crate::boot::requests;
-    use crate::resolve::Index;
     use crate::rules::testing::{ROOT, host, mounted};
     use crate::table::Table;
 
@@ -235,7 +258,7 @@ mod tests {
         let table = Table::parse(format!("{ROOT}{line}\n"));
         let index = Index::new(record);
         let requests = requests(record, &index, &table);
-        plan(record, &requests[1], wishes)
+        plan(record, &index, &requests[1], wishes)
     }
 
     fn names(options: &[(String, Option<String>)]) -> Vec<&str> {
@@ -278,6 +301,16 @@ mod tests {
         assert!(skipped(share, Wishes::default()));
         assert!(!skipped(share, Wishes { network: true, ..Wishes::default() }));
         assert!(skipped("/srv/a.img /srv/a auto loop 0 0", Wishes::default()));
+        let all = Wishes { network: true, programs: true, exact: false };
+        for line in [
+            "/tmp/own#x /srv/a fuse nofail 0 0",
+            "buoy.example:/x /srv/a fuse.sshfs nofail,_netdev 0 0",
+            "x /srv/a fuse.own nofail 0 0",
+            "buoy.example:/x /srv/a nfs nofail,helper=/tmp/own 0 0",
+        ] {
+            assert!(skipped(line, Wishes { programs: false, ..all }), "{line}");
+            assert!(!skipped(line, all), "{line}");
+        }
     }
 
     #[test]

@@ -61,6 +61,17 @@ pub fn list(items: &[String]) -> String {
     }
 }
 
+/// The first few of a list, the others counted: `a, b, c, d and 12 more`.
+/// Sentences over many things stay short, however many there are.
+pub fn some<T: AsRef<str>>(items: &[T]) -> String {
+    const SHOWN: usize = 4;
+    let shown: Vec<String> = items.iter().take(SHOWN).map(|i| i.as_ref().to_owned()).collect();
+    match items.len() {
+        n if n > SHOWN + 1 => format!("{} and {} more", shown.join(", "), n - SHOWN),
+        _ => list(&items.iter().map(|i| i.as_ref().to_owned()).collect::<Vec<_>>()),
+    }
+}
+
 /// The number with its noun: `1 finding`, `3 findings`, `2 entries`.
 pub fn count(n: usize, noun: &str) -> String {
     match noun.strip_suffix('y') {
@@ -96,6 +107,8 @@ mod tests {
         let words: Vec<String> = ["a", "b", "c"].map(String::from).to_vec();
         assert_eq!(list(&words), "a, b and c");
         assert_eq!(list(&words[..1]), "a");
+        assert_eq!(some(&["a", "b", "c", "d", "e"]), "a, b, c, d and e");
+        assert_eq!(some(&["a", "b", "c", "d", "e", "f"]), "a, b, c, d and 2 more");
         assert_eq!(
             (count(1, "entry"), count(2, "entry"), count(0, "host")),
             ("1 entry".into(), "2 entries".into(), "0 hosts".into())

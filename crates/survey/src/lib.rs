@@ -91,6 +91,7 @@ impl Survey {
         let mut record = self.running(Files::new(files::Root::Collected(Box::new(collected))));
         let open = asked.lock().unwrap_or_else(PoisonError::into_inner).clone();
         collected::left_unknown(&mut record, &open);
+        record.check_size()?;
         Ok((record, open))
     }
 

@@ -22,6 +22,11 @@ pub struct RehearseArgs {
     /// Try network file systems too.
     #[arg(long)]
     pub network: bool,
+    /// Try entries too that name a program which mounting them would run, as
+    /// root (the fuse types, helper=, ssh_command=). Only for a table that you
+    /// trust.
+    #[arg(long)]
+    pub run_programs: bool,
     /// Seconds that an entry may take.
     #[arg(long, default_value_t = 20, value_name = "SECONDS", value_parser = clap::value_parser!(u64).range(1..=3600))]
     pub limit: u64,

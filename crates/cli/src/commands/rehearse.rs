@@ -29,13 +29,13 @@ pub fn run(ui: &Ui, args: &RehearseArgs) -> Result<Status, CommandError> {
     let forecast = forecast(&host.record, &index, &requests);
     let state = |e: io::Error| CommandError::input("/proc/self/mountinfo", e);
     let before = HostState::now().map_err(state)?;
-    let wishes = Wishes { exact: args.exact, network: args.network };
+    let wishes = Wishes { exact: args.exact, network: args.network, programs: args.run_programs };
     let stop = Instant::now() + Duration::from_secs(args.limit_all);
     let asked = requests.iter().filter(|r| args.line.is_empty() || args.line.contains(&r.line()));
     let mut entries = Vec::new();
     for request in asked {
         let Some(entry) = forecast.entries.iter().find(|e| e.line == request.line()) else { continue };
-        let (result, why, options) = match plan(&host.record, request, wishes) {
+        let (result, why, options) = match plan(&host.record, &index, request, wishes) {
             Plan::Try(job) => tried(&job, args, stop),
             Plan::Told(true, why) => (RehearsalResult::Works, why, None),
             Plan::Told(false, why) => (RehearsalResult::Refused, why, None),

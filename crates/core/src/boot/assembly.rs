@@ -2,6 +2,7 @@
 //! devices. Whether they come at a boot where a part is missing was recorded
 //! (boots-early.jsonl).
 
+use crate::map::Map;
 use crate::record::{Content, ContentKind, Device, DeviceKind, Record};
 use crate::resolve::Index;
 use crate::text::visible;
@@ -27,31 +28,46 @@ impl Lack {
 }
 
 /// What a device lacks, itself or below.
-pub fn lack(record: &Record, index: &Index<'_>, device: &Device) -> Option<Lack> {
-    Parts { record, index }.lack_at(device, 0)
+pub fn lack<'a>(record: &'a Record, index: &'a Index<'a>, device: &'a Device) -> Option<Lack> {
+    // Most are whole by themselves.
+    let alone = device.parents.is_empty() && device.content.as_ref().is_none_or(|c| c.num_devices.is_none());
+    if alone { None } else { Parts { record, index, known: Map::default() }.lack_at(device, 0) }
 }
 
 /// The parts of a host's composed devices.
 struct Parts<'a> {
     record: &'a Record,
     index: &'a Index<'a>,
+    /// Devices that were looked at, or are being looked at: a record may say
+    /// that they lie on each other in a hundred ways.
+    known: Map<&'a str, Option<Lack>>,
 }
 
-impl Parts<'_> {
-    fn lack_at(&self, device: &Device, depth: usize) -> Option<Lack> {
+impl<'a> Parts<'a> {
+    fn lack_at(&mut self, device: &'a Device, depth: usize) -> Option<Lack> {
+        if let Some(known) = self.known.get(device.path.as_str()) {
+            return known.clone();
+        }
         if depth > MAX_DEPTH {
             return None;
         }
+        self.known.insert(&device.path, None);
+        let lack = self.look_at(device, depth);
+        self.known.insert(&device.path, lack.clone());
+        lack
+    }
+
+    fn look_at(&mut self, device: &'a Device, depth: usize) -> Option<Lack> {
         let parents: Vec<&Device> = device.parents.iter().filter_map(|p| self.index.device(p)).collect();
-        let below = || parents.iter().filter_map(|p| self.lack_at(p, depth + 1));
+        let below: Vec<Lack> = parents.iter().filter_map(|p| self.lack_at(p, depth + 1)).collect();
         let own = match device.kind {
             DeviceKind::Raid => {
-                return array_lack(&parents, below().filter(|l| matches!(l, Lack::Never(_))).count());
+                return array_lack(&parents, below.iter().filter(|l| matches!(l, Lack::Never(_))).count());
             }
             DeviceKind::Mapper => parents.iter().find_map(|p| self.group_lack(p.content.as_ref()?)),
             _ => None,
         };
-        own.or_else(|| worst(below())).or_else(|| self.pool_lack(device.content.as_ref()?))
+        own.or_else(|| worst(below)).or_else(|| self.pool_lack(device.content.as_ref()?))
     }
 
     /// A logical volume comes once its whole group is there, whatever it lies
@@ -61,7 +77,7 @@ impl Parts<'_> {
         let lost = group
             .pv_uuids
             .iter()
-            .filter(|uuid| !self.some(ContentKind::LvmPv, |c| c.uuid.as_ref() == Some(uuid)));
+            .filter(|uuid| !self.index.gathered().physical_volumes.contains(uuid.as_str()));
         let lost = lost.count();
         let why = || {
             let all = group.pv_uuids.len();
@@ -73,15 +89,9 @@ impl Parts<'_> {
     /// A file system of several devices is ready when all of them are there.
     fn pool_lack(&self, content: &Content) -> Option<Lack> {
         let all = content.num_devices.filter(|n| *n > 1 && content.kind == ContentKind::Filesystem)?;
-        let devices = self.record.devices.iter().flatten().filter_map(|d| d.content.as_ref());
-        let there = devices.filter(|c| c.kind == content.kind && c.uuid == content.uuid).count() as u64;
+        let there = self.index.gathered().alike(content.kind, content.uuid.as_deref()?);
         let why = || format!("its file system lacks {} of its {all} devices", all - there);
-        (there < all && content.uuid.is_some() && self.all_read()).then(|| Lack::Never(why()))
-    }
-
-    fn some(&self, kind: ContentKind, is_it: impl Fn(&Content) -> bool) -> bool {
-        let mut devices = self.record.devices.iter().flatten().filter_map(|d| d.content.as_ref());
-        devices.any(|c| c.kind == kind && is_it(c))
+        (there < all && self.all_read()).then(|| Lack::Never(why()))
     }
 
     /// Whether every device could be read, so that nothing is missed that is
@@ -100,8 +110,7 @@ impl Parts<'_> {
     }
 }
 
-fn worst(lacks: impl Iterator<Item = Lack>) -> Option<Lack> {
-    let all: Vec<Lack> = lacks.collect();
+fn worst(all: Vec<Lack>) -> Option<Lack> {
     let never = all.iter().position(|l| matches!(l, Lack::Never(_)));
     all.into_iter().nth(never.unwrap_or(0))
 }

@@ -3,7 +3,7 @@
 use super::assembly::{Lack, lack};
 use super::early::{made_anew, unlocked_later};
 use crate::record::{Device, Record};
-use crate::resolve::{Index, LookAlikes, Purpose, Resolution, Source, unread_partition};
+use crate::resolve::{Index, LookAlikes, Purpose, Resolution, Source};
 use crate::table::Entry;
 
 /// Whether the block device a request needs is there.
@@ -45,7 +45,7 @@ pub(super) fn needed<'a>(
         Resolution::Absent if entry.is_swap() && made_anew(record, source) => {
             Needed { made_anew: true, ..of(Need::None) }
         }
-        Resolution::Absent if unread_partition(record, source).is_some() => {
+        Resolution::Absent if index.unread_partition(source).is_some() => {
             of(Need::Unknown("the running kernel does not know the partition yet; the boot will".to_owned()))
         }
         Resolution::Absent => match unlocked_later(record, index, source) {

@@ -91,7 +91,7 @@ pub fn requests<'a>(record: &'a Record, index: &'a Index<'a>, table: &Table) -> 
 fn request<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Request<'a> {
     let record = known.record;
     let mut written = as_written(known, index, entry);
-    let local_unit = record.units.iter().flatten().find(|u| u.name == written.unit);
+    let local_unit = index.unit(&written.unit);
     (written.local_unit, written.switched_off) =
         (local_unit, switched_off(record, &written.unit, local_unit));
     // What is tried is what the unit file says; who waits for it is what the
@@ -185,7 +185,7 @@ fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Reque
 /// What is no folder on the way to a target.
 fn in_the_way<'a>(index: &Index<'a>, target: &str) -> Option<&'a PathFacts> {
     let no_folder = |facts: &&PathFacts| matches!(facts.kind, PathKind::File | PathKind::Other);
-    folders_above(target).filter_map(|folder| index.path(folder)).find(no_folder)
+    folders_above(target).filter_map(|folder| index.tidy_path(folder)).find(no_folder)
 }
 
 /// A bind mount fails when its source is a file and its target a folder; a
@@ -290,9 +290,9 @@ impl<'a> Request<'a> {
     }
 
     /// Facts about the file that a swap entry names.
-    pub fn facts_of_file<'r>(&self, record: &'r Record) -> Option<&'r PathFacts> {
+    pub fn facts_of_file<'r>(&self, index: &Index<'r>) -> Option<&'r PathFacts> {
         let Source::Path(path) = &self.source else { return None };
-        record.paths.iter().find(|f| f.path == *path).filter(|_| self.entry.is_swap())
+        index.tidy_path(path).filter(|_| self.entry.is_swap())
     }
 
     /// The names its lost device was probably meant to have, nearest first.

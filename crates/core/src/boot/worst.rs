@@ -11,6 +11,7 @@ use crate::record::Record;
 use crate::resolve::Index;
 use crate::text::count;
 use serde::Serialize;
+use std::collections::HashSet;
 
 /// What the boot does at worst.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -39,7 +40,8 @@ pub(super) fn worst(
     let open = |e: &&super::EntryForecast| e.state == EntryState::Unknown && e.because_of.is_none();
     let lines: Vec<usize> = forecast.entries.iter().filter(open).map(|e| e.line).collect();
     let depends = forecast.entries.iter().any(|e| e.state == EntryState::Unknown && e.because_of.is_some());
-    let mut concerned = requests.iter().filter(|r| lines.contains(&r.line()));
+    let open: HashSet<usize> = lines.iter().copied().collect();
+    let mut concerned = requests.iter().filter(|r| open.contains(&r.line()));
     let asked = containers(record, index).into_iter().filter(|c| c.asks() && !c.lost);
     let asked: Vec<String> = asked.map(|c| c.entry.name.clone()).collect();
     if asked.is_empty() && (lines.is_empty() || (!depends && concerned.all(stands_apart))) {
@@ -47,7 +49,7 @@ pub(super) fn worst(
     }
     let supposed: Vec<Request<'_>> = requests
         .iter()
-        .map(|request| match lines.contains(&request.line()) {
+        .map(|request| match open.contains(&request.line()) {
             true => failing(request.clone()),
             false => request.clone(),
         })

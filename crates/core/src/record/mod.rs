@@ -10,6 +10,7 @@ mod content;
 mod device;
 mod early;
 mod host;
+mod limits;
 mod paths;
 mod raw;
 mod units;
@@ -19,6 +20,7 @@ pub use content::{Candidate, Content, ContentKind, LogicalVolume, PartitionEntry
 pub use device::{Device, DeviceKind, PartitionFacts};
 pub use early::{CryptEntry, Early, Initramfs};
 pub use host::{Host, Init, InitKind, Memory, Origin, Privileges, Swapping};
+pub use limits::Unreal;
 pub use paths::{ActiveSwap, FsSupport, Mount, PathFacts, PathKind, Programs, Support};
 pub use raw::RawBytes;
 pub use units::LocalUnit;
@@ -152,6 +154,9 @@ pub enum LoadError {
         /// What the document says it is.
         found: String,
     },
+    /// More of something than any real host has.
+    #[error(transparent)]
+    Unreal(#[from] Unreal),
 }
 
 impl Record {
@@ -192,6 +197,7 @@ impl Record {
         if let Ok(record) = read
             && record.schema == SCHEMA
         {
+            record.check_size()?;
             return Ok(record);
         }
         // A later version may not fit today's fields at all.

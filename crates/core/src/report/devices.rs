@@ -1,8 +1,8 @@
 use crate::boot::{Need, Request};
 use crate::record::{Content, ContentKind, Device, DeviceKind, Record};
-use crate::resolve::{Identity, identities, not_in_kernel, stale_links};
+use crate::resolve::{Identity, identities, stale_links, unread_partitions};
 use serde::Serialize;
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 
 /// `bradawl.devices/1`: what every device is, holds, and is used for.
 #[derive(Debug, Serialize)]
@@ -121,9 +121,16 @@ impl DevicesReport {
         }
         let earlier: HashMap<&str, &Device> =
             since.iter().flat_map(|r| r.devices()).map(|d| (d.path.as_str(), d)).collect();
+        let swapped: HashSet<&str> = record.swaps.iter().flatten().map(|s| s.path.as_str()).collect();
+        let mut unread: HashMap<&str, Vec<String>> = HashMap::new();
+        for (disk, at) in unread_partitions(record) {
+            let disk = &record.devices()[disk];
+            let number = disk.content.as_ref().map(|c| c.partitions[at].number.to_string());
+            unread.entry(disk.path.as_str()).or_default().extend(number);
+        }
         let overview = |device: &Device| {
             let mounted_on = mounted_on(device, &mounted);
-            let used = used(record, device, &mounted_on);
+            let used = used(record, device, &mounted_on, &swapped);
             DeviceOverview {
                 path: device.path.clone(),
                 kind: device.kind,
@@ -139,26 +146,24 @@ impl DevicesReport {
                 entries: entries.get(device.path.as_str()).cloned().unwrap_or_default(),
                 unusable: unusable(device, used, &mounted_on),
                 mounted_on,
-                disagreements: disagreements(record, device),
+                disagreements: disagreements(device, unread.get(device.path.as_str())),
                 change: since.and_then(|_| change(device, earlier.get(device.path.as_str()).copied())),
             }
         };
-        let here: Vec<&str> = record.devices().iter().map(|d| d.path.as_str()).collect();
+        let here: HashSet<&str> = record.devices().iter().map(|d| d.path.as_str()).collect();
         let gone = since.iter().flat_map(|r| r.devices()).map(|d| d.path.clone());
         DevicesReport {
             schema: "bradawl.devices/1",
             host: record.host.name.clone(),
             devices: record.devices().iter().map(overview).collect(),
-            gone: gone.filter(|path| !here.contains(&path.as_str())).collect(),
+            gone: gone.filter(|path| !here.contains(path.as_str())).collect(),
         }
     }
 }
 
 /// What the kernel or the device manager sees otherwise, in words.
-fn disagreements(record: &Record, device: &Device) -> Vec<String> {
-    let missing: Vec<String> = not_in_kernel(record, device).iter().map(|e| e.number.to_string()).collect();
-    let again = (!missing.is_empty())
-        .then(|| format!("the kernel has not read partition {} anew", crate::text::list(&missing)));
+fn disagreements(device: &Device, unread: Option<&Vec<String>>) -> Vec<String> {
+    let again = unread.map(|n| format!("the kernel has not read partition {} anew", crate::text::some(n)));
     let stale = stale_links(device).into_iter().map(|link| format!("the link {link} is out of date"));
     again.into_iter().chain(stale).collect()
 }
@@ -174,8 +179,8 @@ fn mounted_on(device: &Device, mounted: &HashMap<&str, Vec<String>>) -> Vec<Stri
     targets
 }
 
-fn used(record: &Record, device: &Device, mounted_on: &[String]) -> Use {
-    let swapped = record.swaps.iter().flatten().any(|s| s.path == device.path);
+fn used(record: &Record, device: &Device, mounted_on: &[String], swapped: &HashSet<&str>) -> Use {
+    let swapped = swapped.contains(device.path.as_str());
     let kind = device.content.as_ref().map(|c| c.kind);
     match kind {
         _ if !mounted_on.is_empty() => Use::Mounted,

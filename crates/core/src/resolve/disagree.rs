@@ -2,43 +2,40 @@
 //! hold.
 
 use super::link::decode_link;
-use super::source::{Source, Tag};
+use super::source::Tag;
+use crate::map::Map;
 use crate::record::{Device, Origin, PartitionEntry, Record};
 
-/// Partitions that the disk's own table has and the kernel does not know, or
-/// knows with other bounds: it has to read the table again. Only on a running
+/// Partitions that a disk's own table has and the kernel does not know, or
+/// knows with other bounds: it has to read the table again. The place of each
+/// disk in the record, and of the partition in its table; only on a running
 /// host.
-pub fn not_in_kernel<'a>(record: &'a Record, disk: &'a Device) -> Vec<&'a PartitionEntry> {
-    let Some(content) = disk.content.as_ref().filter(|_| record.host.origin == Some(Origin::Live)) else {
+pub fn unread_partitions(record: &Record) -> Vec<(usize, usize)> {
+    if record.host.origin != Some(Origin::Live) {
         return Vec::new();
-    };
-    let known: Vec<&Device> =
-        record.devices().iter().filter(|d| d.partition.is_some() && d.parents.contains(&disk.path)).collect();
-    let is_known = |entry: &&PartitionEntry| {
-        known.iter().any(|device| {
-            let facts = device.partition.as_ref();
-            let start = facts.and_then(|p| p.start);
+    }
+    let mut known: Map<(&str, u32), &Device> = Map::default();
+    for device in record.devices() {
+        let number = device.partition.as_ref().and_then(|p| p.number);
+        let disks = device.parents.iter().zip(number.into_iter().cycle());
+        known.extend(disks.map(|(disk, number)| ((disk.as_str(), number), device)));
+    }
+    let is_known = |disk: &Device, entry: &PartitionEntry| {
+        known.get(&(disk.path.as_str(), entry.number)).is_some_and(|device| {
+            let start = device.partition.as_ref().and_then(|p| p.start);
             let bounds =
                 start.is_none_or(|s| s == entry.start) && device.size.is_none_or(|s| s == entry.size);
             // The kernel shows an extended partition with two sectors only.
-            facts.and_then(|p| p.number) == Some(entry.number) && (bounds || entry.extended)
+            bounds || entry.extended
         })
     };
-    content.partitions.iter().filter(|entry| !is_known(entry) && !entry.out_of_range).collect()
-}
-
-/// The partition of this name that is in a disk's table, and that the kernel
-/// does not know yet; with its disk.
-pub fn unread_partition<'a>(record: &'a Record, source: &Source) -> Option<(&'a Device, &'a PartitionEntry)> {
-    let Source::Tag(tag @ (Tag::PartUuid | Tag::PartLabel), value) = source else { return None };
-    let named = |entry: &&PartitionEntry| {
-        let own = if *tag == Tag::PartUuid { &entry.uuid } else { &entry.label };
-        own.as_deref() == Some(value)
-    };
-    record.devices().iter().find_map(|disk| {
-        let entry = not_in_kernel(record, disk).into_iter().find(named)?;
-        Some((disk, entry))
-    })
+    let mut unread = Vec::new();
+    for (n, disk) in record.devices().iter().enumerate() {
+        let entries = disk.content.iter().flat_map(|c| &c.partitions).enumerate();
+        let lost = entries.filter(|(_, entry)| !is_known(disk, entry) && !entry.out_of_range);
+        unread.extend(lost.map(|(at, _)| (n, at)));
+    }
+    unread
 }
 
 /// Links by UUID or label that do not name what the device holds now.
@@ -81,8 +78,12 @@ mod tests {
             Some(PartitionFacts { number: Some(1), start: Some(4096), ..PartitionFacts::default() });
         let mut record = Record::new("kelp");
         record.devices = Some(vec![disk, part]);
-        let numbers =
-            |r: &Record| not_in_kernel(r, &r.devices()[0]).iter().map(|e| e.number).collect::<Vec<_>>();
+        let numbers = |r: &Record| {
+            unread_partitions(r)
+                .iter()
+                .map(|(n, at)| r.devices()[*n].content.as_ref().unwrap().partitions[*at].number)
+                .collect::<Vec<_>>()
+        };
         assert_eq!(numbers(&record), [] as [u32; 0]);
         record.host.origin = Some(Origin::Live);
         assert_eq!(numbers(&record), [2]);

@@ -1,15 +1,20 @@
+use super::doubt::Doubt;
+use super::gathered::Gathered;
 use super::identity::{Identity, identities};
 use super::link::decode_link;
+use super::looks::Looks;
 use super::source::{Source, Tag};
 use crate::map::Map;
 use crate::path::tidy;
-use crate::record::{ContentKind, Device, PathFacts, Record};
+use crate::record::{ContentKind, Device, LocalUnit, PartitionEntry, PathFacts, Record};
+use std::sync::OnceLock;
 
-/// How far a name may be off and still be taken for a slip.
-const NEAR: usize = 2;
+/// More devices that answer to one name are not told apart.
+pub const MAX_ANSWERING: usize = 64;
 
 /// All names of all devices of a record, ready to be asked.
 pub struct Index<'a> {
+    record: &'a Record,
     devices: &'a [Device],
     paths: Map<&'a str, usize>,
     /// For each tag, in the order of [`Tag::ALL`].
@@ -19,13 +24,10 @@ pub struct Index<'a> {
     links_complete: bool,
     partitions_known: bool,
     /// Devices that could not be read and may have any name.
-    doubtful: Vec<Doubtful<'a>>,
-}
-
-/// A device of which the content is not known, and what it is in use for.
-struct Doubtful<'a> {
-    targets: Vec<&'a str>,
-    swap: bool,
+    doubt: Doubt<'a>,
+    looks: OnceLock<Looks>,
+    gathered: OnceLock<Gathered>,
+    units: OnceLock<Map<String, usize>>,
 }
 
 /// What a source is asked for: a device in use elsewhere is not the one that
@@ -77,7 +79,8 @@ impl<'a> Index<'a> {
             }
             for (tag, value) in tags_of(device) {
                 let answering = tags[tag as usize].entry(value).or_default();
-                if !answering.contains(&i) {
+                // A device may have a name twice: from its bytes and as a link.
+                if answering.last() != Some(&i) {
                     answering.push(i);
                 }
             }
@@ -85,7 +88,7 @@ impl<'a> Index<'a> {
         let links = record.links_complete == Some(true);
         let unread =
             |d: &&Device| d.is_leaf() && d.content.as_ref().is_none_or(|c| c.kind == ContentKind::Unknown);
-        let doubtful = devices.iter().filter(|_| !links).filter(unread).map(|d| Doubtful::new(record, d));
+        let doubtful = devices.iter().filter(|_| !links).filter(unread);
         let named = |d: &Device| d.partition.as_ref().is_none_or(|p| p.uuid.is_some());
         Index {
             devices,
@@ -94,7 +97,11 @@ impl<'a> Index<'a> {
             tags,
             devices_known: record.devices.is_some(),
             links_complete: links,
-            doubtful: doubtful.collect(),
+            doubt: Doubt::of(record, doubtful),
+            looks: OnceLock::new(),
+            gathered: OnceLock::new(),
+            units: OnceLock::new(),
+            record,
             partitions_known: record.devices.is_some() && (links || devices.iter().all(named)),
         }
     }
@@ -127,6 +134,11 @@ impl<'a> Index<'a> {
         self.facts.get(path).or_else(|| self.facts.get(tidy(path).as_ref())).copied()
     }
 
+    /// The same for a path that is tidy already.
+    pub fn tidy_path(&self, path: &str) -> Option<&'a PathFacts> {
+        self.facts.get(path).copied()
+    }
+
     /// The device of this path or link.
     pub fn device(&self, path: &str) -> Option<&'a Device> {
         self.paths.get(path).map(|&i| &self.devices[i])
@@ -134,12 +146,11 @@ impl<'a> Index<'a> {
 
     fn tag(&self, tag: Tag, value: &str, purpose: Purpose<'_>) -> Resolution<'a> {
         if let Some(found) = self.tags[tag as usize].get(value) {
-            return Resolution::Found(found.iter().map(|&i| &self.devices[i]).collect());
+            let answering = found.iter().take(MAX_ANSWERING).map(|&i| &self.devices[i]);
+            return Resolution::Found(answering.collect());
         }
         let known = match tag {
-            Tag::Uuid | Tag::Label => {
-                self.devices_known && !self.doubtful.iter().any(|d| d.may_serve(purpose))
-            }
+            Tag::Uuid | Tag::Label => self.devices_known && !self.doubt.may_serve(purpose),
             Tag::PartUuid | Tag::PartLabel => self.partitions_known,
         };
         if known {
@@ -155,37 +166,54 @@ impl<'a> Index<'a> {
     /// it is no name of theirs.
     pub fn members(&self, source: &Source) -> Vec<&'a Device> {
         let Source::Tag(Tag::Uuid, value) = source else { return Vec::new() };
-        let is_it = |d: &&Device| {
-            d.content
-                .as_ref()
-                .is_some_and(|c| c.kind.is_nameless() && c.kind.is_member() && c.uuid.as_ref() == Some(value))
-        };
-        self.devices.iter().filter(is_it).collect()
+        self.gathered().members(value).map(|n| &self.devices[n]).collect()
     }
 
-    /// All devices.
-    pub(super) fn all(&self) -> &'a [Device] {
-        self.devices
+    /// Swap areas on devices that outlive a reboot.
+    pub fn swap_areas(&self) -> impl Iterator<Item = &'a Device> {
+        self.gathered().swap_areas.iter().map(|n| &self.devices[*n])
+    }
+
+    /// The logical volumes that a name below /dev may mean, with the names
+    /// that they have there.
+    pub(super) fn volumes(&self, name: &str) -> Vec<(&'a Device, &str)> {
+        self.gathered().volumes(name).map(|(n, own)| (&self.devices[*n], own.as_str())).collect()
+    }
+
+    /// What is asked of all devices, gathered when it is first asked.
+    pub(crate) fn gathered(&self) -> &Gathered {
+        self.gathered.get_or_init(|| Gathered::of(self.record))
+    }
+
+    /// The unit of this name that was written by hand.
+    pub fn unit(&self, name: &str) -> Option<&'a LocalUnit> {
+        let units = self.record.units.as_deref().filter(|units| !units.is_empty())?;
+        let named = || units.iter().enumerate().rev().map(|(n, unit)| (unit.name.clone(), n)).collect();
+        self.units.get_or_init(named).get(name).map(|n| &units[*n])
+    }
+
+    /// The partition that a source names, where a disk's table has it and the
+    /// kernel does not know it yet; with its disk.
+    pub fn unread_partition(&self, source: &Source) -> Option<(&'a Device, &'a PartitionEntry)> {
+        let Source::Tag(tag @ (Tag::PartUuid | Tag::PartLabel), value) = source else { return None };
+        let (disk, at) = self.gathered().unread(*tag, value)?;
+        let disk = &self.devices[disk];
+        Some((disk, disk.content.as_ref()?.partitions.get(at)?))
     }
 
     /// Names that may have been meant, nearest first.
     pub(super) fn near(&self, tag: Tag, value: &str) -> Vec<Near<'a>> {
-        let folded = value.to_ascii_lowercase();
-        // In a short name two edits leave nothing of it.
-        let limit = NEAR.min(folded.chars().count().saturating_sub(1) / 2);
+        let looks = self.looks.get_or_init(|| {
+            let all = Tag::ALL.into_iter();
+            Looks::of(all.flat_map(|t| self.tags[t as usize].keys().map(move |v| (t, v.as_str()))))
+        });
         let mut near: Vec<(usize, Tag, &str, usize)> = Vec::new();
-        let all =
-            Tag::ALL.into_iter().flat_map(|t| self.tags[t as usize].iter().map(move |(v, a)| (t, v, a)));
-        for (other_tag, other, answering) in all {
-            let distance = match other_tag == tag {
-                true if !may_be_near(&folded, other, limit) => continue,
-                true => strsim::osa_distance(&folded, &other.to_ascii_lowercase()),
-                false if folded.eq_ignore_ascii_case(other) => 0,
-                false => continue,
+        for (distance, other_tag, other) in looks.near(tag, value) {
+            let Some((other, answering)) = self.tags[other_tag as usize].get_key_value(other) else {
+                continue;
             };
-            if distance <= limit {
-                near.extend(answering.iter().map(|&i| (distance, other_tag, other.as_str(), i)));
-            }
+            let answering = answering.iter().take(MAX_ANSWERING);
+            near.extend(answering.map(|&i| (distance, other_tag, other.as_str(), i)));
         }
         near.sort();
         near.truncate(5);
@@ -197,42 +225,11 @@ impl<'a> Index<'a> {
             })
             .collect()
     }
-}
 
-/// Whether two texts can be within so many edits at all: an edit changes two
-/// counts of letters at most. Cheap, so that thousands of names can be asked.
-fn may_be_near(folded: &str, other: &str, limit: usize) -> bool {
-    if folded.len().abs_diff(other.len()) > limit * 4 {
-        return false;
-    }
-    let mut counts = [0i32; 256];
-    folded.bytes().for_each(|b| counts[usize::from(b)] += 1);
-    other.bytes().for_each(|b| counts[usize::from(b.to_ascii_lowercase())] -= 1);
-    // A character outside ASCII is up to four bytes.
-    let bytes = if folded.is_ascii() && other.is_ascii() { 2 } else { 8 };
-    counts.iter().map(|c| c.unsigned_abs() as usize).sum::<usize>() <= limit * bytes
-}
-
-impl<'a> Doubtful<'a> {
-    fn new(record: &'a Record, device: &Device) -> Self {
-        let numbers = device.major.zip(device.minor).map(|(major, minor)| format!("{major}:{minor}"));
-        let mounts = record.mounts.iter().flatten();
-        let own = mounts.filter(|m| m.source == device.path || (numbers.is_some() && m.device == numbers));
-        let swaps = record.swaps.iter().flatten();
-        Doubtful {
-            targets: own.map(|m| m.target.as_str()).collect(),
-            swap: swaps.into_iter().any(|s| s.path == device.path),
-        }
-    }
-
-    /// Whether it may be what is asked for.
-    fn may_serve(&self, purpose: Purpose<'_>) -> bool {
-        let unused = self.targets.is_empty() && !self.swap;
-        match purpose {
-            Purpose::Any => true,
-            Purpose::Mount(target) => unused || self.targets.contains(&target),
-            Purpose::Swap => unused || self.swap,
-        }
+    /// Whether so many names were looked for that some were not compared with
+    /// all others.
+    pub fn gave_up_looking(&self) -> bool {
+        self.looks.get().is_some_and(Looks::gave_up)
     }
 }
 
@@ -346,19 +343,5 @@ mod tests {
         let open = |purpose| matches!(index.resolve_for(&source, purpose), Resolution::Unknown(_));
         assert!(open(Purpose::Any) && open(Purpose::Mount("/")));
         assert!(!open(Purpose::Mount("/srv/gauges")) && !open(Purpose::Swap));
-    }
-
-    #[test]
-    fn the_cheap_test_never_loses_a_neighbour() {
-        for (a, b) in
-            [("ledger", "ledgre"), ("ab-cd", "AB-CE"), ("潮", "潮汐"), ("gräin", "grain"), ("", "ab")]
-        {
-            assert!(may_be_near(&a.to_ascii_lowercase(), b, 2), "{a} {b}");
-        }
-        assert!(!may_be_near(
-            "7c0de5a1-22f4-4b6e-9b1d-35f7a1c9d0e2",
-            "aaaaaaaa-bbbb-cccc-dddd-eeeeeeeeeeee",
-            2
-        ));
     }
 }

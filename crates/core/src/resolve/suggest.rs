@@ -2,7 +2,6 @@
 
 use super::index::{Index, Near, Resolution};
 use super::source::{Source, Tag};
-use crate::record::Device;
 
 /// The names that a lost one was probably meant to be, looked for when asked:
 /// most boots are forecast without them.
@@ -85,31 +84,17 @@ fn respelled(text: &str) -> Vec<String> {
     names
 }
 
-/// Logical volumes: a hyphen inside a name is doubled in /dev/mapper and
-/// nowhere else.
+/// Logical volumes that are spelled otherwise.
 fn volumes<'a>(index: &Index<'a>, text: &str) -> Vec<Near<'a>> {
     let Some(name) = text.strip_prefix("/dev/") else { return Vec::new() };
-    let squashed = |path: &str| path.trim_start_matches("mapper/").replace("--", "-").replace('/', "-");
-    let wanted = squashed(name);
-    let named = index.all().iter().filter_map(|device| Some((device, mapper_name(device)?)));
-    named
-        .filter(|(_, own)| squashed(own) == wanted && *own != name)
-        .map(|(device, own)| Near { name: format!("/dev/{own}"), distance: 0, device })
-        .collect()
-}
-
-fn mapper_name(device: &Device) -> Option<&str> {
-    let links = device.links.iter().flatten().map(String::as_str);
-    std::iter::once(device.path.as_str())
-        .chain(links)
-        .find(|p| p.starts_with("/dev/mapper/"))?
-        .strip_prefix("/dev/")
+    let named = index.volumes(name).into_iter().filter(|(_, own)| *own != name);
+    named.map(|(device, own)| Near { name: format!("/dev/{own}"), distance: 0, device }).collect()
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::record::{Content, ContentKind, DeviceKind, Record};
+    use crate::record::{Content, ContentKind, Device, DeviceKind, Record};
 
     fn record() -> Record {
         let device = |path: &str, uuid: &str, label: &str| {

@@ -7,6 +7,7 @@ use crate::options::KernelVersion;
 use crate::record::{ActiveSwap, Device, DeviceKind, PathFacts, Record};
 use crate::resolve::{Index, Resolution, Source};
 use serde::Serialize;
+use std::collections::HashMap;
 
 /// All swap of a host.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -97,11 +98,12 @@ pub fn overview(
     requests: &[Request<'_>],
     forecast: &Forecast,
 ) -> Overview {
-    let mut areas: Vec<AreaNow> = record.swaps.iter().flatten().map(|s| active(record, s)).collect();
+    let mut areas: Vec<AreaNow> = record.swaps.iter().flatten().map(|s| active(record, index, s)).collect();
+    let states: HashMap<usize, EntryState> = forecast.entries.iter().map(|e| (e.line, e.state)).collect();
     for request in requests.iter().filter(|r| r.entry.is_swap()) {
-        let state = forecast.entries.iter().find(|e| e.line == request.line()).map(|e| e.state);
-        let asked = of_entry(record, request, state);
-        match areas.iter_mut().find(|a| a.line.is_none() && is_same(record, a, request)) {
+        let state = states.get(&request.line()).copied();
+        let asked = of_entry(record, index, request, state);
+        match areas.iter_mut().find(|a| a.line.is_none() && is_same(index, a, request)) {
             Some(area) => {
                 let (used, priority_now, kind) = (area.used, area.priority_now, area.kind);
                 let size = area.size.or(asked.size);
@@ -123,8 +125,8 @@ pub fn overview(
     Overview { memory, totals, order: order(&areas), hibernation, areas }
 }
 
-fn active(record: &Record, swap: &ActiveSwap) -> AreaNow {
-    let device = record.devices().iter().find(|d| d.path == swap.path || links(d, &swap.path));
+fn active(record: &Record, index: &Index<'_>, swap: &ActiveSwap) -> AreaNow {
+    let device = index.device(&swap.path);
     let kind = match device.map(|d| d.kind) {
         Some(DeviceKind::Zram) => AreaKind::Zram,
         Some(_) => AreaKind::Device,
@@ -166,22 +168,22 @@ fn links(device: &Device, path: &str) -> bool {
     device.links.iter().flatten().any(|l| l == path)
 }
 
-fn is_same(record: &Record, area: &AreaNow, request: &Request<'_>) -> bool {
-    let device = record.devices().iter().find(|d| d.path == area.path || links(d, &area.path));
+fn is_same(index: &Index<'_>, area: &AreaNow, request: &Request<'_>) -> bool {
+    let device = index.device(&area.path);
     match (request.device(), device) {
         (Some(asked), Some(active)) => asked.path == active.path,
         _ => {
             request
-                .facts_of_file(record)
+                .facts_of_file(index)
                 .map_or(request.path.as_str(), |f| f.canonical.as_deref().unwrap_or(&f.path))
                 == area.path
         }
     }
 }
 
-fn of_entry(record: &Record, request: &Request<'_>, state: Option<EntryState>) -> AreaNow {
-    let file = request.facts_of_file(record);
-    let Activation { fate, priority, warnings } = activation_of(record, request);
+fn of_entry(record: &Record, index: &Index<'_>, request: &Request<'_>, state: Option<EntryState>) -> AreaNow {
+    let file = request.facts_of_file(index);
+    let Activation { fate, priority, warnings } = activation_of(record, index, request);
     let content = request.content().or_else(|| file.and_then(|f| f.content.as_ref()));
     // The header's page is not swapped to, nor are bad ones.
     let page = content.and_then(|c| c.block_size).unwrap_or(4096);
@@ -211,8 +213,8 @@ fn of_entry(record: &Record, request: &Request<'_>, state: Option<EntryState>) -
 }
 
 /// What swapon does with a request's area.
-pub(crate) fn activation_of(record: &Record, request: &Request<'_>) -> Activation {
-    let file = request.facts_of_file(record);
+pub(crate) fn activation_of(record: &Record, index: &Index<'_>, request: &Request<'_>) -> Activation {
+    let file = request.facts_of_file(index);
     let fstype = file.and_then(|f| file_system(record, f));
     let place = match file {
         Some(facts) => Place::File(facts, fstype),

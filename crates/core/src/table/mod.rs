@@ -24,6 +24,9 @@ pub const MAX_LINE: usize = 16 << 10;
 /// Why a table is not judged: it is beyond anything real.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 pub enum Unreal {
+    /// Too many bytes.
+    #[error("it has {0} bytes, more than any real table ({MAX_BYTES})")]
+    Bytes(usize),
     /// Too many entries.
     #[error("it has {0} entries, more than any real table ({MAX_ENTRIES})")]
     Entries(usize),
@@ -58,6 +61,9 @@ impl Table {
     /// # Errors
     /// [`Unreal`] says what is beyond all measure.
     pub fn check_size(&self) -> Result<(), Unreal> {
+        if self.bytes.len() > MAX_BYTES {
+            return Err(Unreal::Bytes(self.bytes.len()));
+        }
         let long = |l: &&Line| l.text.end - l.text.start > MAX_LINE;
         if let Some(line) = self.lines.iter().find(long) {
             return Err(Unreal::Line(line.number));
@@ -157,6 +163,7 @@ mod tests {
     #[test]
     fn unreal_tables_are_told() {
         assert_eq!(Table::parse("a /b c\n".repeat(MAX_ENTRIES)).check_size(), Ok(()));
+        assert_eq!(Table::parse("#\n".repeat(MAX_BYTES)).check_size(), Err(Unreal::Bytes(2 * MAX_BYTES)));
         assert_eq!(Table::parse("a\n".repeat(MAX_ENTRIES + 1)).check_size(), Err(Unreal::Entries(20_001)));
         assert_eq!(
             Table::parse(format!("\n{}", "x".repeat(MAX_LINE + 1))).check_size(),

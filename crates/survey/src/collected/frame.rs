@@ -26,6 +26,9 @@ pub enum FrameError {
     /// A line that no collector writes.
     #[error("line {0} is none that the collector writes")]
     Line(usize),
+    /// More of something than any real host has.
+    #[error(transparent)]
+    Unreal(#[from] bradawl_core::record::Unreal),
     /// More than any host has to say.
     #[error("it is larger than {} MiB", MAX_BYTES >> 20)]
     TooLarge,

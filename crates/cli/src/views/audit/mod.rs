@@ -13,7 +13,7 @@ use bradawl_core::fleet::HostLine;
 use bradawl_core::report::{Failure, HostAudit, PolicyUse, Totals};
 use bradawl_core::rules::Finding;
 use bradawl_core::table::Table;
-use bradawl_core::text::{count, list, visible};
+use bradawl_core::text::{count, list, some, visible};
 use std::collections::BTreeMap;
 
 /// A host's findings and the table they are about, for the text view.
@@ -173,15 +173,6 @@ fn limits(audit: &HostAudit, width: usize) -> String {
         lines.push(format!("Assumed: {}.", some(&assumed)));
     }
     lines.iter().map(|l| styled(FAINT, &wrapped(l, width).join("\n")) + "\n").collect()
-}
-
-/// The first few of a list, the others counted.
-fn some(items: &[String]) -> String {
-    const SHOWN: usize = 4;
-    match items.len() {
-        n if n > SHOWN => format!("{} and {} more", items[..SHOWN].join(", "), n - SHOWN),
-        _ => list(items),
-    }
 }
 
 fn totals_words(totals: Totals) -> String {

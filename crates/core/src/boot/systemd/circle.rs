@@ -6,6 +6,11 @@
 //! that waits for multi-user.target, which waits for it, local-fs.target was.
 
 use super::graph::{Graph, Role};
+use super::reversed::Reversed;
+use std::rc::Rc;
+
+/// The entries of a circle, as nodes; all of them share it.
+pub(super) type Circle = Rc<[usize]>;
 
 /// After so many rounds all entries that still lie on circles are left out.
 const MAX_PASSES: usize = 50;
@@ -13,28 +18,28 @@ const MAX_PASSES: usize = 50;
 /// Leaves units out until no circle is left: local-fs.target where it lies on
 /// the circle, else the last entry; and what requires them. The circle of each
 /// request, as nodes.
-pub(super) fn leave_out(graph: &Graph<'_>, requests: usize, started: &mut [bool]) -> Vec<Option<Vec<usize>>> {
+pub(super) fn leave_out(graph: &Graph<'_>, requests: usize, started: &mut [bool]) -> Vec<Option<Circle>> {
     let mut circle_of = vec![None; requests];
+    let mut requiring = None;
     for pass in 0.. {
         let found = circles(graph, started);
         if found.is_empty() {
             break;
         }
         for group in found {
-            let entries: Vec<usize> =
-                group.iter().copied().filter(|id| entry(graph, *id).is_some()).collect();
+            let entries: Circle = group.iter().copied().filter(|id| entry(graph, *id).is_some()).collect();
+            let requiring = requiring.get_or_insert_with(|| graph.requiring());
             for n in entries.iter().filter_map(|id| entry(graph, *id)) {
-                circle_of[n].get_or_insert_with(|| entries.clone());
+                circle_of[n].get_or_insert_with(|| Rc::clone(&entries));
             }
             let local = graph.find("local-fs.target").filter(|id| group.contains(id));
             let last = entries.iter().copied().max_by_key(|id| entry(graph, *id));
             // A circle without either cannot come from a table; any one will do.
             let Some(first) = local.or(last).or(group.first().copied()) else { continue };
-            drop_with_requiring(graph, first, &entries, started, &mut circle_of);
+            let mut out = Out { graph, requiring, started: &mut *started, circle_of: &mut circle_of };
+            out.with_requiring(first, &entries);
             if pass > MAX_PASSES {
-                entries
-                    .iter()
-                    .for_each(|id| drop_with_requiring(graph, *id, &entries, started, &mut circle_of));
+                entries.iter().for_each(|id| out.with_requiring(*id, &entries));
             }
         }
     }
@@ -48,23 +53,27 @@ fn entry(graph: &Graph<'_>, id: usize) -> Option<usize> {
     }
 }
 
-fn drop_with_requiring(
-    graph: &Graph<'_>,
-    first: usize,
-    entries: &[usize],
-    started: &mut [bool],
-    circle_of: &mut [Option<Vec<usize>>],
-) {
-    let mut open = vec![first];
-    while let Some(id) = open.pop() {
-        if !std::mem::replace(&mut started[id], false) {
-            continue;
+/// What units are left out of.
+struct Out<'a> {
+    graph: &'a Graph<'a>,
+    requiring: &'a Reversed,
+    started: &'a mut [bool],
+    circle_of: &'a mut [Option<Circle>],
+}
+
+impl Out<'_> {
+    /// Leaves a unit out, and what requires it.
+    fn with_requiring(&mut self, first: usize, entries: &Circle) {
+        let mut open = vec![first];
+        while let Some(id) = open.pop() {
+            if !std::mem::replace(&mut self.started[id], false) {
+                continue;
+            }
+            if let Some(n) = entry(self.graph, id) {
+                self.circle_of[n].get_or_insert_with(|| Rc::clone(entries));
+            }
+            open.extend(self.requiring.of_unit(id));
         }
-        if let Some(n) = entry(graph, id) {
-            circle_of[n].get_or_insert_with(|| entries.to_vec());
-        }
-        let requiring = graph.nodes.iter().enumerate().filter(|(_, node)| node.requires.contains(&id));
-        open.extend(requiring.map(|(id, _)| id));
     }
 }
 

@@ -9,6 +9,7 @@ use super::super::request::Request;
 use super::generator::{checked, generate};
 use super::goal::Goal;
 use super::names::{Name, Names};
+use super::reversed::Reversed;
 use super::units::{Draft, DropIn, Sink, Tie};
 use super::version::Version;
 use crate::map::{Map, map_of};
@@ -96,7 +97,7 @@ pub(super) struct Graph<'a> {
     /// The mounts by their targets.
     targets: Map<&'a str, usize>,
     /// Devices of which an entry says how long they are waited for.
-    limited: Vec<(usize, Option<f64>)>,
+    limited: Map<usize, Option<f64>>,
     /// Whether any unit is switched off.
     any_masked: bool,
 }
@@ -140,7 +141,7 @@ impl<'a> Graph<'a> {
             of_request: vec![None; requests.len()],
             names: Names::for_entries(requests.len()),
             targets: map_of(requests.len()),
-            limited: Vec::new(),
+            limited: Map::default(),
             any_masked: false,
         };
         for (n, request) in requests.iter().enumerate().filter(|(n, _)| used[*n]) {
@@ -198,7 +199,7 @@ impl<'a> Graph<'a> {
     /// How long a device is waited for, where an entry says so.
     #[allow(clippy::option_option)] // not said, without end, or a time
     pub fn limit_of(&self, device: usize) -> Option<Option<f64>> {
-        self.limited.iter().find(|(id, _)| *id == device).map(|(_, limit)| *limit)
+        self.limited.get(&device).copied()
     }
 
     fn add_request(&mut self, n: usize, request: &'a Request<'_>, world: &World<'_>) {
@@ -220,7 +221,9 @@ impl<'a> Graph<'a> {
             Some(limit) => limit,
             None => Some(world.device_timeout),
         };
-        self.limited.extend(request.device_limit().map(|limit| (device, limit)));
+        if let Some(limit) = request.device_limit() {
+            self.limited.entry(device).or_insert(limit);
+        }
         match self.nodes[device].role {
             Role::Device(_) if request.device_limit().is_none() => {}
             _ if world.usr_is_early && request.target.as_deref() == Some("/usr") => {
@@ -335,14 +338,20 @@ impl<'a> Graph<'a> {
         }
         let mut barred: Vec<bool> = self.nodes.iter().map(|n| matches!(n.role, Role::Masked(_))).collect();
         let mut open: Vec<usize> = (0..barred.len()).filter(|id| barred[*id]).collect();
+        let requiring = self.requiring();
         while let Some(id) = open.pop() {
-            for (other, node) in self.nodes.iter().enumerate() {
-                if node.requires.contains(&id) && !std::mem::replace(&mut barred[other], true) {
+            for &other in requiring.of_unit(id) {
+                if !std::mem::replace(&mut barred[other], true) {
                     open.push(other);
                 }
             }
         }
         barred
+    }
+
+    /// Who requires each unit.
+    pub fn requiring(&self) -> Reversed {
+        Reversed::of(self, |_| true, |_, node| node.requires.iter().copied())
     }
 
     /// The request whose unit is switched off and keeps this one from being

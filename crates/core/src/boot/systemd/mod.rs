@@ -12,6 +12,7 @@ mod generator;
 mod goal;
 mod graph;
 mod names;
+mod reversed;
 mod settle;
 mod simulate;
 mod swap_units;

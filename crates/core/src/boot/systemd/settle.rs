@@ -5,12 +5,16 @@ use super::super::forecast::EntryState;
 use super::super::need::Need;
 use super::super::request::{Request, SwitchedOff};
 use super::super::trial::{Cause, Trial};
+use super::circle::Circle;
 use super::duplicates::{PassedOver, is_api};
 use super::goal::Goal;
 use super::graph::{Graph, Role};
 use super::simulate::End;
 use crate::size::seconds;
 use crate::text::visible;
+
+/// Of a circle so many lines are named.
+const MAX_NAMED: usize = 8;
 
 /// What came of one request, with the moment it was settled.
 #[derive(Debug, Clone)]
@@ -44,7 +48,7 @@ pub(super) struct Played<'a> {
     pub ends: &'a [End],
     pub passed_over: &'a [Option<PassedOver>],
     /// The circle that each request lies on, as nodes.
-    pub circle: &'a [Option<Vec<usize>>],
+    pub circle: &'a [Option<Circle>],
 }
 
 impl Played<'_> {
@@ -98,7 +102,7 @@ impl Played<'_> {
 
     fn waits_in_circle(&self, id: usize, circle: &[usize]) -> String {
         let lines = circle.iter().filter(|other| **other != id).filter_map(|other| self.line(*other));
-        let lines: Vec<String> = lines.map(|line| format!("line {line}")).collect();
+        let lines: Vec<String> = lines.take(MAX_NAMED).map(|line| format!("line {line}")).collect();
         match lines.is_empty() {
             true => {
                 "waits for what itself waits for local-fs.target, which waits for it: that is left out, and \
@@ -106,7 +110,10 @@ impl Played<'_> {
                     .to_owned()
             }
             false => {
-                format!("waits for {}, which waits for it: the last of them is left out", lines.join(", "))
+                // Of a large circle the first few will do.
+                let more = if circle.len() > MAX_NAMED + 1 { " and others" } else { "" };
+                let lines = lines.join(", ");
+                format!("waits for {lines}{more}, which waits for it: the last of them is left out")
             }
         }
     }

@@ -4,7 +4,8 @@
 
 use super::super::request::Request;
 use super::super::trial::{Cause, Trial};
-use super::graph::{Arrival, Graph, Node, Role};
+use super::graph::{Arrival, Graph, Role};
+use super::reversed::Reversed;
 use std::cmp::Reverse;
 use std::collections::BinaryHeap;
 
@@ -60,10 +61,12 @@ struct Play<'a> {
 impl<'a> Play<'a> {
     fn new(graph: &'a Graph<'a>, requests: &'a [Request<'a>], started: &'a [bool]) -> Self {
         let count = graph.nodes.len();
-        let waiting = Reversed::of(graph, started, |id, node| {
-            node.after.iter().copied().filter(move |other| started[*other] && *other != id)
-        });
-        let requiring = Reversed::of(graph, started, |_, node| node.requires.iter().copied());
+        let waiting = Reversed::of(
+            graph,
+            |id| started[id],
+            |id, node| node.after.iter().copied().filter(move |other| started[*other] && *other != id),
+        );
+        let requiring = Reversed::of(graph, |id| started[id], |_, node| node.requires.iter().copied());
         let waits = |id: usize| {
             let after = &graph.nodes[id].after;
             after.iter().filter(|other| started[**other] && **other != id).count()
@@ -142,39 +145,5 @@ impl<'a> Play<'a> {
                 }
             }
         }
-    }
-}
-
-/// Ties of units, looked at from their other end.
-struct Reversed {
-    /// Where the units tied to each begin in `all`.
-    starts: Vec<usize>,
-    all: Vec<usize>,
-}
-
-impl Reversed {
-    fn of<'g, I: Iterator<Item = usize>>(
-        graph: &'g Graph<'_>,
-        started: &[bool],
-        ties: impl Fn(usize, &'g Node) -> I,
-    ) -> Self {
-        let pairs = || {
-            let nodes = graph.nodes.iter().enumerate().filter(|(id, _)| started[*id]);
-            nodes.flat_map(|(id, node)| ties(id, node).map(move |other| (id, other)))
-        };
-        let mut starts = vec![0; graph.nodes.len() + 1];
-        pairs().for_each(|(_, other)| starts[other + 1] += 1);
-        (1..starts.len()).for_each(|n| starts[n] += starts[n - 1]);
-        let mut all = vec![0; starts.last().copied().unwrap_or_default()];
-        let mut next = starts.clone();
-        for (id, other) in pairs() {
-            all[next[other]] = id;
-            next[other] += 1;
-        }
-        Reversed { starts, all }
-    }
-
-    fn of_unit(&self, id: usize) -> &[usize] {
-        &self.all[self.starts[id]..self.starts[id + 1]]
     }
 }

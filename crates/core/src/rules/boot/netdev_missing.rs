@@ -1,5 +1,6 @@
 use super::nofail_missing::add_option;
 use crate::boot::{Consequence, Request};
+use crate::map::Map;
 use crate::record::Device;
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::FieldName;
@@ -21,8 +22,9 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    let mut known = Map::default();
     for request in case.requests.iter().filter(|r| !r.network && !r.is_root() && !r.noauto) {
-        let Some(device) = request.device().filter(|d| over_network(case, d, 0)) else { continue };
+        let Some(device) = request.device().filter(|d| over_network(case, d, &mut known)) else { continue };
         findings.push(finding(case, request, device));
     }
 }
@@ -37,16 +39,22 @@ fn finding(case: &Case<'_>, request: &Request<'_>, device: &Device) -> Finding {
 }
 
 /// Whether the device, or one it lies on, is attached over the network.
-fn over_network(case: &Case<'_>, device: &Device, depth: usize) -> bool {
+fn over_network<'a>(case: &Case<'a>, device: &'a Device, known: &mut Map<&'a str, bool>) -> bool {
+    if let Some(known) = known.get(device.path.as_str()) {
+        return *known;
+    }
+    // Of devices that lie on each other in a circle none is any more so for it.
+    known.insert(&device.path, false);
     let by_name = ["/dev/nbd", "/dev/rbd"].iter().any(|name| device.path.starts_with(name));
     let attached = |link: &String| {
         link.strip_prefix("/dev/disk/by-path/").is_some_and(|p| p.contains("ip-") && p.contains("-iscsi-"))
     };
-    let below = |path: &String| case.record.devices.iter().flatten().find(|d| d.path == *path);
-    by_name
+    let parents = || device.parents.iter().filter_map(|path| case.index.device(path));
+    let is_so = by_name
         || device.links.iter().flatten().any(attached)
-        || (depth < 8
-            && device.parents.iter().filter_map(below).any(|parent| over_network(case, parent, depth + 1)))
+        || parents().any(|parent| over_network(case, parent, known));
+    known.insert(&device.path, is_so);
+    is_so
 }
 
 #[cfg(test)]

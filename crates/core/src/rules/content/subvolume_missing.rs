@@ -20,13 +20,16 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    let mut compared = 0;
     for (request, why) in super::failing(case, Cause::Subvolume) {
         let Some(option) = request.entry.option("subvol") else { continue };
         let wanted = option.value.as_deref().unwrap_or_default().trim_matches('/');
         let there = request.content().and_then(|c| c.subvolumes.as_deref()).unwrap_or_default();
         let mut finding = option_finding(case, &RULE, request, option);
         finding.message = format!("{}.", capital(why));
-        let near: Vec<&String> = there.iter().filter(|name| alike(name, wanted)).take(3).collect();
+        compared += there.len();
+        let near = there.iter().filter(|_| compared < MAX_COMPARED);
+        let near: Vec<&String> = near.filter(|name| alike(name, wanted)).take(3).collect();
         for name in &near {
             let title = format!("write {}", visible(name));
             finding = finding.with_fix(title, format!("subvol={name}"), near.len() == 1);
@@ -39,6 +42,9 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         findings.push(finding);
     }
 }
+
+/// So many names are compared for all entries together.
+const MAX_COMPARED: usize = 100_000;
 
 /// Whether one name is a slip away from the other, or its last part.
 fn alike(name: &str, wanted: &str) -> bool {

@@ -2,7 +2,7 @@ use crate::boot::{Consequence, Need, Request};
 use crate::record::Device;
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::FieldName;
-use crate::text::{list, visible};
+use crate::text::{some, visible};
 
 /// Several devices answer to one name, and chance decides.
 pub(in crate::rules) const RULE: Rule = Rule {
@@ -31,12 +31,12 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
 fn finding(case: &Case<'_>, request: &Request<'_>, devices: &[&Device]) -> Finding {
     let paths: Vec<String> = devices.iter().map(|d| d.path.clone()).collect();
     let mut finding = case.finding(&RULE, request, FieldName::Source);
-    finding.message = format!("{} answer to {}.", list(&paths), visible(&request.entry.source));
+    finding.message = format!("{} answer to {}.", some(&paths), visible(&request.entry.source));
     finding.why = "Whichever is found last at boot is taken; the next boot may take another.".to_owned();
     finding.remedy =
         "Give each its own: a new label or UUID for the copy, or name the device by its partition's UUID."
             .to_owned();
-    for device in devices {
+    for device in devices.iter().take(MAX_FIXES) {
         let own = device.partition.as_ref().and_then(|p| p.uuid.as_ref());
         if let Some(uuid) = own {
             finding = finding.with_fix(
@@ -48,6 +48,9 @@ fn finding(case: &Case<'_>, request: &Request<'_>, devices: &[&Device]) -> Findi
     }
     finding
 }
+
+/// More ready names are of no help to anybody.
+const MAX_FIXES: usize = 8;
 
 /// The devices of one file system, array or pool all answer to its name.
 pub(in crate::rules) fn belong_together(devices: &[&Device]) -> bool {

@@ -4,7 +4,7 @@ use crate::resolve::{Purpose, Resolution, Source, Tag};
 use crate::rules::identity::ambiguous::belong_together;
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::FieldName;
-use crate::text::{list, visible};
+use crate::text::{some, visible};
 
 /// The entry names its device by UUID, but its label is not its own: whoever
 /// goes by label may get the other.
@@ -39,7 +39,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let paths: Vec<String> = others.iter().map(|d| d.path.clone()).collect();
         let mut finding = case.finding(&RULE, request, FieldName::Source);
         finding.message =
-            format!("{} and {} both have the label {}.", device.path, list(&paths), visible(label));
+            format!("{} and {} both have the label {}.", device.path, some(&paths), visible(label));
         finding.why = "Boot is not affected; whoever goes by the label may get the other device.".to_owned();
         finding.remedy = "Give one of them another label.".to_owned();
         findings.push(finding);

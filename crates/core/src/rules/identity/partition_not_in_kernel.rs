@@ -1,5 +1,4 @@
 use crate::boot::Consequence;
-use crate::resolve::unread_partition;
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::FieldName;
 use crate::text::visible;
@@ -20,7 +19,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests {
-        let Some((disk, entry)) = unread_partition(case.record, &request.source) else { continue };
+        let Some((disk, entry)) = case.index.unread_partition(&request.source) else { continue };
         let mut finding = case.finding(&RULE, request, FieldName::Source);
         finding.message = format!(
             "{} is partition {} of {}, which the running kernel does not know yet.",

@@ -42,7 +42,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
 
 /// A file that others may read, with its mode.
 fn open<'a>(case: &Case<'a>, path: &str) -> Option<(&'a PathFacts, u32)> {
-    let facts = case.record.paths.iter().find(|f| f.path == path && f.kind == PathKind::File)?;
+    let facts = case.index.path(path).filter(|f| f.kind == PathKind::File)?;
     Some((facts, facts.mode? & 0o7777)).filter(|(_, mode)| mode & 0o077 != 0)
 }
 

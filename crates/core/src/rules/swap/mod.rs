@@ -27,5 +27,5 @@ use crate::record::PathFacts;
 
 /// The entries that ask for a swap file, with the facts about it.
 fn files<'c>(case: &'c Case<'_>) -> impl Iterator<Item = (&'c Request<'c>, &'c PathFacts)> {
-    case.requests.iter().filter_map(|r| Some((r, r.facts_of_file(case.record)?)))
+    case.requests.iter().filter_map(|r| Some((r, r.facts_of_file(case.index)?)))
 }

@@ -25,7 +25,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     };
     for request in case.requests.iter().filter(|r| r.entry.is_swap() && !r.noauto) {
         let will_be = case.fate(request).is_some_and(|f| f.state == EntryState::Active);
-        let file = request.facts_of_file(case.record).and_then(|f| f.canonical.as_deref());
+        let file = request.facts_of_file(case.index).and_then(|f| f.canonical.as_deref());
         let active = swaps.iter().any(|s| {
             s.path == request.path
                 || file == Some(s.path.as_str())

@@ -38,7 +38,7 @@ fn is_by_hand(case: &Case<'_>, swap: &ActiveSwap) -> bool {
     let device = case.index.device(&swap.path);
     let zram = swap.path.starts_with("/dev/zram") || device.is_some_and(|d| d.kind == DeviceKind::Zram);
     let asked = case.requests.iter().filter(|r| r.entry.is_swap()).any(|r| {
-        let file = r.facts_of_file(case.record).and_then(|f| f.canonical.as_deref());
+        let file = r.facts_of_file(case.index).and_then(|f| f.canonical.as_deref());
         r.path == swap.path
             || file == Some(swap.path.as_str())
             || r.device().is_some_and(|d| Some(&d.path) == device.map(|d| &d.path))

@@ -21,7 +21,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     let Some(here) = case.record.host.page_size else { return };
     for request in case.requests.iter().filter(|r| r.entry.is_swap()) {
-        let file = request.facts_of_file(case.record);
+        let file = request.facts_of_file(case.index);
         let content = request.content().or_else(|| file.and_then(|f| f.content.as_ref()));
         let Some(content) = content.filter(|c| c.fstype.as_deref() == Some("swap")) else { continue };
         let Some(made) = content.block_size.filter(|made| *made != here) else { continue };

@@ -1,5 +1,5 @@
 use crate::boot::{Consequence, Need, Request};
-use crate::record::{Device, DeviceKind};
+use crate::record::Device;
 use crate::resolve::{Source, Tag, best_identity};
 use crate::rules::identity::stale_identity::is_explained;
 use crate::rules::{Case, Family, Finding, Rule};
@@ -44,6 +44,9 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
+/// Of more than this nobody can tell which was meant.
+const MAX_CANDIDATES: usize = 16;
+
 /// The swap areas that the entry may have meant: it asks for swap by a name
 /// that is gone, no name that looks alike exists, and no entry has them.
 pub(in crate::rules) fn candidates<'a>(case: &Case<'a>, request: &Request<'_>) -> Vec<&'a Device> {
@@ -52,8 +55,8 @@ pub(in crate::rules) fn candidates<'a>(case: &Case<'a>, request: &Request<'_>) -
     if !lost || !request.look_alikes().is_empty() {
         return Vec::new();
     }
-    let areas = case.record.devices().iter().filter(|d| d.holds_swap() && d.kind != DeviceKind::Zram);
-    areas.filter(|d| !case.is_taken(d, request.line()) && best_identity(d).is_some()).collect()
+    let areas = case.index.swap_areas().filter(|d| !case.is_taken(d, request.line()));
+    areas.filter(|d| best_identity(d).is_some()).take(MAX_CANDIDATES).collect()
 }
 
 fn is_active(case: &Case<'_>, device: &Device) -> bool {

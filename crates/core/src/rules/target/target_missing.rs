@@ -1,10 +1,10 @@
 use crate::boot::{Consequence, EntryState};
+use crate::map::Set;
 use crate::path::folders_above;
 use crate::record::PathKind;
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::FieldName;
 use crate::text::{quoted, visible};
-use std::collections::HashSet;
 
 /// The folder to mount on is not there.
 pub(in crate::rules) const RULE: Rule = Rule {
@@ -21,9 +21,9 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    let mounted: HashSet<&str> = case.record.mounts.iter().flatten().map(|m| m.target.as_str()).collect();
+    let mounted: Set<&str> = case.record.mounts.iter().flatten().map(|m| m.target.as_str()).collect();
     let targets = case.requests.iter().filter_map(|r| r.target.as_deref());
-    let absent_mounts: HashSet<&str> = targets.filter(|t| *t != "/" && !mounted.contains(t)).collect();
+    let absent_mounts: Set<&str> = targets.filter(|t| *t != "/" && !mounted.contains(t)).collect();
     for request in case.requests {
         let Some(target) = &request.target else { continue };
         let absent = request.facts.is_some_and(|f| f.kind == PathKind::Absent);

@@ -1,10 +1,9 @@
-use crate::boot::{Consequence, Request};
+use crate::boot::Consequence;
 use crate::path::folders_above;
 use crate::record::InitKind;
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::table::FieldName;
 use crate::text::visible;
-use std::collections::HashMap;
 
 /// A folder's mount comes after the one below it.
 pub(in crate::rules) const RULE: Rule = Rule {
@@ -22,18 +21,12 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    let mut lines: HashMap<&str, &Request<'_>> = HashMap::new();
-    for request in case.requests {
-        if let Some(target) = request.target.as_deref() {
-            lines.entry(target).or_insert(request);
-        }
-    }
     let sorted = case.record.host.init.as_ref().is_none_or(|i| i.kind == InitKind::Systemd);
     for request in case.requests.iter().filter(|r| !r.noauto) {
         let Some(target) = request.target.as_deref() else { continue };
         let later = folders_above(target)
             .filter(|f| *f != target && *f != "/")
-            .filter_map(|folder| lines.get(folder))
+            .filter_map(|folder| case.entry_at(folder))
             .find(|upper| upper.line() > request.line() && !upper.noauto);
         let Some(upper) = later else { continue };
         let mut finding = case.finding(&RULE, request, FieldName::Target);
