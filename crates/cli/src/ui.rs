@@ -90,7 +90,8 @@ pub fn styled(style: Style, text: &str) -> String {
 /// Text after a label of fixed width, wrapped to the width given.
 pub fn labelled(label: &str, text: &str, width: usize) -> String {
     const LABEL: usize = 10;
-    let first = format!("  {}", styled(FAINT, &format!("{label:<LABEL$}")));
+    // A long label keeps its distance too.
+    let first = format!("  {}", styled(FAINT, &format!("{label:<width$} ", width = LABEL - 1)));
     let rest = " ".repeat(LABEL + 2);
     let lines = wrapped(text, width.saturating_sub(LABEL + 2).max(20));
     let mut out = String::new();

@@ -6,6 +6,7 @@ use crate::record::Record;
 use crate::resolve::Index;
 use crate::rules::{Applied, Case, Finding, apply, run};
 use crate::table::Table;
+use serde::Serialize;
 
 /// Findings and forecast for one table of one host.
 #[derive(Debug)]
@@ -16,6 +17,32 @@ pub struct Judgement {
     pub applied: Applied,
     /// The next boot.
     pub forecast: Forecast,
+    /// Whether some lost names were not compared with all names there are:
+    /// there are too many.
+    pub gave_up_looking: bool,
+}
+
+/// What is not looked for because there is too much to look through.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "kebab-case")]
+pub enum NotSearched {
+    /// Names that look like those that are lost.
+    LookAlikes,
+    /// The smallest repair of the boot.
+    Repairs,
+}
+
+impl NotSearched {
+    /// In a few words.
+    pub fn words(self) -> &'static str {
+        match self {
+            NotSearched::LookAlikes => "names that look like the lost ones (too many names to compare all)",
+            NotSearched::Repairs => {
+                "the smallest repair of the boot (too many entries to try changes to each)"
+            }
+        }
+    }
 }
 
 /// What a table is held against beside the host's facts.
@@ -52,5 +79,5 @@ pub fn judge_against(record: &Record, table: &Table, against: &Against<'_>) -> J
         .policy
         .map(|policy| apply(policy, against.today, &record.host.name, &mut findings))
         .unwrap_or_default();
-    Judgement { findings, applied, forecast }
+    Judgement { findings, applied, forecast, gave_up_looking: index.gave_up_looking() }
 }

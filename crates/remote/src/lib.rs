@@ -3,10 +3,12 @@
 
 #![forbid(unsafe_code)]
 
+mod budget;
 mod hosts;
 mod pool;
 mod ssh;
 
+pub use budget::Budget;
 pub use hosts::{Become, Host, HostsError, parse_hosts};
 pub use pool::{Ended, each_host};
 pub use ssh::{Failure, Limits, Way, survey};

@@ -1,5 +1,6 @@
 //! A bounded number of hosts side by side.
 
+use crate::budget::Budget;
 use crate::hosts::Host;
 use crate::ssh::{Failure, Limits, Way, survey};
 use bradawl_core::record::Record;
@@ -33,15 +34,15 @@ pub fn each_host<'h, E: Send>(
     (jobs, retries): (usize, usize),
     mut take: impl FnMut(Ended<'h>) -> Result<(), E>,
 ) -> Result<(), E> {
-    let next = AtomicUsize::new(0);
+    let (next, budget) = (AtomicUsize::new(0), Budget::new(jobs));
     let (send, receive) = sync_channel(jobs.max(1));
     std::thread::scope(|scope| {
         for _ in 0..jobs.clamp(1, hosts.len().max(1)) {
             let send = send.clone();
-            let next = &next;
+            let (next, budget) = (&next, &budget);
             scope.spawn(move || {
                 while let Some(host) = hosts.get(next.fetch_add(1, Ordering::Relaxed)) {
-                    if send.send(one(host, way, limits, retries)).is_err() {
+                    if send.send(one(host, way, limits, retries, budget)).is_err() {
                         break;
                     }
                 }
@@ -56,11 +57,11 @@ pub fn each_host<'h, E: Send>(
     })
 }
 
-fn one<'h>(host: &'h Host, way: &Way, limits: Limits, retries: usize) -> Ended<'h> {
+fn one<'h>(host: &'h Host, way: &Way, limits: Limits, retries: usize, budget: &Budget) -> Ended<'h> {
     let start = Instant::now();
     let mut tries = 1;
     let result = loop {
-        match survey(host, way, limits) {
+        match survey(host, way, limits, budget) {
             Err(failure) if failure.may_pass() && tries <= retries => tries += 1,
             other => break other,
         }

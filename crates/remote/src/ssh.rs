@@ -2,10 +2,11 @@
 //! says comes back bounded in size and time. The ssh client is the system's,
 //! with the user's own settings.
 
+use crate::budget::{Budget, Share};
 use crate::hosts::{Become, Host};
 use bradawl_core::record::Record;
 use bradawl_survey::Survey;
-use bradawl_survey::collected::{MAX_BYTES, collector, follow_up};
+use bradawl_survey::collected::{Collection, FrameError, MAX_BYTES, collector, follow_up};
 use std::io::{BufRead as _, BufReader, Read, Write as _};
 use std::path::PathBuf;
 use std::process::{Child, Command, Stdio};
@@ -47,6 +48,14 @@ pub enum Failure {
     /// It took too long.
     #[error("no answer within {0} s")]
     TooLong(u64),
+    /// Its answer ends before its end.
+    #[error("its answer ends early: the connection or the script was cut off")]
+    CutOff,
+    /// All hosts together said more than there is room for, and it the most.
+    #[error(
+        "it sends more than there is room for beside the others; survey it with fewer at a time (--jobs)"
+    )]
+    TooMuchAtOnce,
     /// It said more than any host has to say.
     #[error("it sends more than {} MiB", MAX_BYTES >> 20)]
     TooMuch,
@@ -58,7 +67,7 @@ pub enum Failure {
 impl Failure {
     /// Whether another try may end otherwise.
     pub fn may_pass(&self) -> bool {
-        matches!(self, Failure::Refused(_) | Failure::TooLong(_))
+        matches!(self, Failure::Refused(_) | Failure::TooLong(_) | Failure::CutOff | Failure::TooMuchAtOnce)
     }
 }
 
@@ -66,30 +75,34 @@ impl Failure {
 ///
 /// # Errors
 /// [`Failure`] says why it was not.
-pub fn survey(host: &Host, way: &Way, limits: Limits) -> Result<Record, Failure> {
-    let mut talk = Talk::begin(host, way, limits)?;
-    let mut outputs: Vec<Vec<u8>> = Vec::new();
+pub fn survey(host: &Host, way: &Way, limits: Limits, budget: &Budget) -> Result<Record, Failure> {
+    let mut talk = Talk::begin(host, way, limits, budget)?;
+    let mut said = Collection::default();
     let mut script = collector();
-    loop {
-        outputs.push(talk.ask(script)?);
-        let held: Vec<&[u8]> = outputs.iter().map(Vec::as_slice).collect();
-        let read = Survey::default().collected(&held);
-        let (mut record, mut open) = read.map_err(|e| Failure::Garbage(e.to_string()))?;
+    for round in 0.. {
+        let garbage = |e: FrameError| Failure::Garbage(e.to_string());
+        said.add(&talk.ask(script)?).map_err(garbage)?;
+        talk.in_time()?;
+        let (mut record, mut open) = Survey::default().collected(&said).map_err(garbage)?;
+        // What the answer takes to be read counts too.
+        talk.in_time()?;
         // Tables beside the host's own are asked for like anything else.
-        let more = host.tables.iter().filter(|_| outputs.len() == 1);
+        let more = host.tables.iter().filter(|_| round == 0);
         open.extend(more.map(|path| format!("get {}", bradawl_core::text::quoted(path))));
-        if open.is_empty() || outputs.len() > MAX_ROUNDS {
+        if open.is_empty() || round == MAX_ROUNDS {
             record.host.named(&host.name);
             record.host.roles.clone_from(&host.roles);
-            record.tables.extend(bradawl_survey::collected::tables(&held, &host.tables));
+            record.tables.extend(said.tables(&host.tables));
             return Ok(record);
         }
         script = follow_up(&open);
     }
+    Err(Failure::TooLong(limits.whole.as_secs()))
 }
 
 /// A shell at the other end, and what it has said.
 struct Talk {
+    share: Share,
     child: Child,
     to: Sender<String>,
     from: Receiver<Vec<u8>>,
@@ -99,7 +112,7 @@ struct Talk {
 }
 
 impl Talk {
-    fn begin(host: &Host, way: &Way, limits: Limits) -> Result<Self, Failure> {
+    fn begin(host: &Host, way: &Way, limits: Limits, budget: &Budget) -> Result<Self, Failure> {
         let mut child = command(host, way, limits).spawn().map_err(|e| Failure::NoClient(e.to_string()))?;
         let (to, scripts) = channel::<String>();
         let input = child.stdin.take();
@@ -112,10 +125,11 @@ impl Talk {
                 }
             }
         });
-        let from = answers(child.stdout.take());
+        let share = budget.share();
+        let from = answers(child.stdout.take(), share.clone());
         let complaint = gathered(child.stderr.take(), MAX_COMPLAINT);
         let (stop, limit_s) = (Instant::now() + limits.whole, limits.whole.as_secs());
-        Ok(Talk { child, to, from, complaint, stop, limit_s })
+        Ok(Talk { share, child, to, from, complaint, stop, limit_s })
     }
 
     /// Has a script run and waits for the end of what it says.
@@ -125,11 +139,17 @@ impl Talk {
         let left = self.stop.saturating_duration_since(Instant::now());
         match self.from.recv_timeout(left) {
             Ok(answer) if answer.len() > MAX_BYTES => Err(Failure::TooMuch),
+            Ok(_) if self.share.is_over() => Err(Failure::TooMuchAtOnce),
             Ok(answer) if ended(&answer) => Ok(answer),
             Ok(answer) => Err(self.broken(answer)),
             Err(RecvTimeoutError::Disconnected) => Err(self.broken(Vec::new())),
             Err(RecvTimeoutError::Timeout) => Err(Failure::TooLong(self.limit_s)),
         }
+    }
+
+    /// Whether there is time left.
+    fn in_time(&self) -> Result<(), Failure> {
+        if Instant::now() < self.stop { Ok(()) } else { Err(Failure::TooLong(self.limit_s)) }
     }
 
     /// Why the answer has no end.
@@ -140,12 +160,17 @@ impl Talk {
         let last = complaint.lines().rfind(|l| !l.trim().is_empty()).unwrap_or("no reason given").trim();
         match status.code() {
             // The client's own.
-            Some(255) => Failure::Refused(last.to_owned()),
+            Some(255) if !matches!(Collection::of(&answer), Err(FrameError::Cut)) => {
+                Failure::Refused(last.to_owned())
+            }
             Some(127 | 126) => Failure::Garbage(format!("its shell cannot be started: {last}")),
-            Some(0) | None => match Survey::default().collected(&[&answer]) {
+            Some(0) | None => match Collection::of(&answer) {
+                Err(FrameError::Cut) => Failure::CutOff,
                 Err(e) => Failure::Garbage(e.to_string()),
                 Ok(_) => Failure::Garbage("it says more than it was asked".to_owned()),
             },
+            // The connection went while it spoke.
+            _ if matches!(Collection::of(&answer), Err(FrameError::Cut)) => Failure::CutOff,
             _ => Failure::Refused(last.to_owned()),
         }
     }
@@ -163,7 +188,7 @@ fn ended(answer: &[u8]) -> bool {
 }
 
 /// What is said, cut at each line that says `end`.
-fn answers(from: Option<impl Read + Send + 'static>) -> Receiver<Vec<u8>> {
+fn answers(from: Option<impl Read + Send + 'static>, share: Share) -> Receiver<Vec<u8>> {
     let (send, receive) = channel();
     std::thread::spawn(move || {
         let Some(from) = from else { return };
@@ -171,7 +196,9 @@ fn answers(from: Option<impl Read + Send + 'static>) -> Receiver<Vec<u8>> {
         let mut answer = Vec::new();
         loop {
             let read = from.by_ref().take(MAX_BYTES as u64 + 1).read_until(b'\n', &mut answer);
-            let over = !matches!(read, Ok(n) if n > 0);
+            // Nothing more is read of one that takes the room of others.
+            let room = share.take(*read.as_ref().unwrap_or(&0));
+            let over = !room || !matches!(read, Ok(n) if n > 0);
             if (over || ended(&answer) || answer.len() > MAX_BYTES)
                 && (send.send(std::mem::take(&mut answer)).is_err() || over)
             {
@@ -249,7 +276,7 @@ mod tests {
         let limits = Limits { connect: Duration::from_secs(5), whole: Duration::from_secs(whole) };
         // Another test's process may still hold the file open for writing.
         for _ in 0..50 {
-            match survey(&host, &Way { client: client.clone(), config: None }, limits) {
+            match survey(&host, &Way { client: client.clone(), config: None }, limits, &Budget::new(1)) {
                 Err(Failure::NoClient(why)) if why.contains("busy") => std::thread::yield_now(),
                 other => return other,
             }
@@ -264,6 +291,10 @@ mod tests {
         assert!(matches!(taken("echo hello; exit 0", 20), Err(Failure::Garbage(_))));
         assert!(matches!(taken("head -c 100000 /dev/urandom", 20), Err(Failure::Garbage(_))));
         assert!(matches!(taken("echo bradawl-collected 1 hex; echo end", 20), Err(Failure::Garbage(_))));
+        for end in [0, 1, 255] {
+            let cut = format!("echo bradawl-collected 1 hex; echo v uid 0; exit {end}");
+            assert_eq!(taken(&cut, 20), Err(Failure::CutOff), "{end}");
+        }
         assert_eq!(taken("sleep 60", 1), Err(Failure::TooLong(1)));
         assert_eq!(taken("yes bradawl", 60), Err(Failure::TooMuch));
         assert!(matches!(taken("sh: not found >&2; exit 127", 20), Err(Failure::Garbage(_))));

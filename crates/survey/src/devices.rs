@@ -6,7 +6,11 @@ use crate::udev;
 use bradawl_core::partition_types;
 use bradawl_core::probe::identify;
 use bradawl_core::record::{Device, DeviceKind, PartitionEntry, PartitionFacts, PathKind};
+use std::collections::HashMap;
 use std::io;
+
+/// More devices than this are not looked at.
+const MAX_DEVICES: usize = 20_000;
 
 /// All block devices but those that stand for nothing: loop and memory
 /// devices without anything behind them.
@@ -15,7 +19,12 @@ pub(crate) fn read(files: &mut Files) -> Option<Vec<Device>> {
         files.note("/sys/class/block", &io::Error::from(io::ErrorKind::NotFound));
         return None;
     }
-    let names = files.names("/sys/class/block");
+    let mut names = files.names("/sys/class/block");
+    if names.len() > MAX_DEVICES {
+        let why = io::Error::other(format!("more than {MAX_DEVICES} devices: the others are left out"));
+        files.note("/sys/class/block", &why);
+        names.truncate(MAX_DEVICES);
+    }
     let mut devices: Vec<Device> =
         names.iter().map(|name| device(files, name)).filter(|d| !is_hollow(d)).collect();
     connect(&mut devices);
@@ -29,17 +38,17 @@ pub(crate) fn read(files: &mut Files) -> Option<Vec<Device>> {
 
 /// What the kernel does not say of its partitions, the disk's own table does.
 fn add_types(devices: &mut [Device]) {
-    let tables: Vec<(String, Vec<PartitionEntry>)> = devices
+    let tables: HashMap<String, Vec<PartitionEntry>> = devices
         .iter()
         .filter_map(|d| Some((d.path.clone(), d.content.as_ref()?.partitions.clone())))
         .filter(|(_, partitions)| !partitions.is_empty())
         .collect();
     for device in devices {
         let Some(facts) = &mut device.partition else { continue };
-        let table = tables.iter().find(|(disk, _)| device.parents.contains(disk));
+        let table = device.parents.iter().find_map(|disk| tables.get(disk));
         let same =
             |e: &&PartitionEntry| Some(e.number) == facts.number && facts.start.is_none_or(|s| s == e.start);
-        let Some(entry) = table.and_then(|(_, entries)| entries.iter().find(same)) else { continue };
+        let Some(entry) = table.and_then(|entries| entries.iter().find(same)) else { continue };
         facts.uuid = facts.uuid.take().or_else(|| entry.uuid.clone());
         facts.label = facts.label.take().or_else(|| entry.label.clone());
         facts.type_id = Some(entry.type_id.clone());
@@ -124,9 +133,11 @@ fn kind(name: &str, is_partition: bool) -> DeviceKind {
 fn connect(devices: &mut [Device]) {
     let pairs: Vec<(String, String)> =
         devices.iter().flat_map(|d| d.parents.iter().map(|p| (p.clone(), d.path.clone()))).collect();
+    let place: HashMap<String, usize> =
+        devices.iter().enumerate().rev().map(|(n, d)| (d.path.clone(), n)).collect();
     for (parent, child) in pairs {
-        if let Some(device) = devices.iter_mut().find(|d| d.path == parent) {
-            device.children.push(child);
+        if let Some(n) = place.get(&parent) {
+            devices[*n].children.push(child);
         }
     }
 }

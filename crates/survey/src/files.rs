@@ -14,6 +14,7 @@ use std::io::{self, Read};
 use std::os::fd::{AsRawFd as _, OwnedFd};
 use std::os::unix::fs::{FileTypeExt as _, MetadataExt as _};
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 /// No file of /proc, /sys or /etc that is read here is larger.
 const MAX_TEXT: u64 = 16 << 20;
@@ -29,7 +30,7 @@ pub(crate) enum Root {
     /// An ext2, ext3 or ext4 file system in an image.
     Ext(Ext4),
     /// What was collected on another host.
-    Collected(Box<Collected>),
+    Collected(Arc<Collected>),
 }
 
 /// What is known of a path.

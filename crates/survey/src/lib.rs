@@ -76,20 +76,20 @@ impl Survey {
         Ok(self.running(Files::own(root)))
     }
 
-    /// Surveys a host from what the collector's script wrote there, first, and
-    /// what it answered to questions. With the questions that are still open:
-    /// what they ask for is noted as unread.
+    /// Surveys a host from what the collector's script wrote there, and what it
+    /// answered to questions. With the questions that are still open: what they
+    /// ask for is noted as unread.
     ///
     /// # Errors
-    /// When an output is not the script's.
+    /// When the facts are beyond any real host.
     pub fn collected(
         &self,
-        outputs: &[&[u8]],
+        collection: &collected::Collection,
     ) -> Result<(Record, collected::Questions), collected::FrameError> {
-        let collected = collected::Collected::read(outputs)?;
-        let asked = collected.questions();
-        let mut record = self.running(Files::new(files::Root::Collected(Box::new(collected))));
-        let open = asked.lock().unwrap_or_else(PoisonError::into_inner).clone();
+        let all = collection.all();
+        let asked = all.questions();
+        let mut record = self.running(Files::new(files::Root::Collected(all)));
+        let open = std::mem::take(&mut *asked.lock().unwrap_or_else(PoisonError::into_inner));
         collected::left_unknown(&mut record, &open);
         record.check_size()?;
         Ok((record, open))

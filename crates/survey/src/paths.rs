@@ -24,7 +24,17 @@ pub(crate) fn facts(
     let mut others: BTreeMap<String, Vec<(String, bool)>> = BTreeMap::new();
     for path in all {
         let is_swap = swap_files.contains(path);
-        match in_the_way(files, path, mounts) {
+        // On another host the script that looks does not wait.
+        let by_script = files.collected().is_some();
+        match in_the_way(files, path, mounts).filter(|m| !by_script || m.fstype == "autofs") {
+            None if by_script && is_silent(files, path) => {
+                let on = lies_on(path, mounts).map(|m| m.target.clone());
+                mounts
+                    .iter_mut()
+                    .filter(|m| Some(&m.target) == on.as_ref())
+                    .for_each(|m| m.answers = Some(false));
+                files.note(path, &silent());
+            }
             None => facts.extend(look_at(files, path, mounts, is_swap)),
             Some(mount) => {
                 // That something is mounted there is known without looking.
@@ -51,17 +61,22 @@ fn by_helper(
     asked: &BTreeMap<String, Vec<(String, bool)>>,
     facts: &mut Vec<PathFacts>,
 ) {
-    for (target, told) in ask(helper, files, mounts, asked) {
+    let mut told = ask(helper, files, mounts, asked);
+    for (target, paths) in asked {
+        let Some(told) = told.remove(target) else {
+            let why = io::Error::other("nobody could be sent to look: it may not answer");
+            paths.iter().for_each(|(path, _)| files.note(path, &why));
+            continue;
+        };
         let answers = told.is_some();
-        mounts.iter_mut().filter(|m| m.target == target).for_each(|m| m.answers = Some(answers));
+        mounts.iter_mut().filter(|m| m.target == *target).for_each(|m| m.answers = Some(answers));
         let Some(told) = told else {
-            let why = io::Error::other("the file system did not answer within 3 s");
-            asked[&target].iter().for_each(|(path, _)| files.note(path, &why));
+            paths.iter().for_each(|(path, _)| files.note(path, &silent()));
             continue;
         };
         for looked in told {
             // Only what was asked is believed.
-            if !asked[&target].iter().any(|(path, _)| *path == looked.path) {
+            if !paths.iter().any(|(path, _)| *path == looked.path) {
                 continue;
             }
             match looked.failed {
@@ -73,6 +88,15 @@ fn by_helper(
             }
         }
     }
+}
+
+/// What is said of a path that did not answer.
+fn silent() -> io::Error {
+    io::Error::other("the file system did not answer in time")
+}
+
+fn is_silent(files: &Files, path: &str) -> bool {
+    files.stat(path).is_err_and(|e| e.kind() == io::ErrorKind::TimedOut)
 }
 
 /// The paths that tables name, with the key files of encrypted containers, and

@@ -8,11 +8,11 @@ use crate::policy::{self, InForce};
 use crate::ui::{Ui, complain};
 use crate::views;
 use crate::views::audit::Audited;
-use bradawl_core::advice::advise;
+use bradawl_core::advice::{MAX_ENTRIES, advise};
 use bradawl_core::baseline::{self, Baseline, Book};
 use bradawl_core::boot::Forecast;
 use bradawl_core::fleet::Fleet;
-use bradawl_core::judgement::{Against, judge_against};
+use bradawl_core::judgement::{Against, NotSearched, judge_against};
 use bradawl_core::policy::Date;
 use bradawl_core::record::{Record, TableFile};
 use bradawl_core::report::{AuditReport, Failure, HostAudit, PolicyUse};
@@ -244,6 +244,12 @@ pub fn one(
     let counted = Counted::new(&judgement.forecast, &judgement.applied);
     let forecast = judgement.forecast;
     let facts = &host.record.host;
+    let repairs = with_advice && forecast.entries.len() > MAX_ENTRIES;
+    let not_searched = [
+        judgement.gave_up_looking.then_some(NotSearched::LookAlikes),
+        repairs.then_some(NotSearched::Repairs),
+    ];
+    let not_searched = not_searched.into_iter().flatten().collect();
     let audit = HostAudit {
         roles: facts.roles.clone(),
         table: file.path.clone(),
@@ -254,6 +260,7 @@ pub fn one(
         findings: judgement.findings,
         silenced: judgement.applied.silenced,
         unread: host.record.unread.clone(),
+        not_searched,
         assumed: forecast.assumed.clone(),
         advice,
         ..HostAudit::empty(facts.name.as_str())

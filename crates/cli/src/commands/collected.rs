@@ -4,7 +4,7 @@
 use crate::input::plain;
 use bradawl_core::record::Record;
 use bradawl_survey::Survey;
-use bradawl_survey::collected::MAX_BYTES;
+use bradawl_survey::collected::{Collection, MAX_BYTES};
 use std::collections::BTreeMap;
 use std::fs::File;
 use std::io::{self, Read as _};
@@ -82,7 +82,7 @@ impl Output {
     /// The record it makes, or why it makes none.
     pub fn record(&self) -> Result<Record, String> {
         let bytes = bytes(&self.path).map_err(|e| format!("{}: {}", self.path.display(), plain(&e)))?;
-        let read = Survey::default().collected(&[&bytes]);
+        let read = Collection::of(&bytes).and_then(|all| Survey::default().collected(&all));
         let (mut record, _) = read.map_err(|e| format!("{}: {e}", self.path.display()))?;
         record.host.named(&self.host);
         record.host.roles.clone_from(&self.roles);

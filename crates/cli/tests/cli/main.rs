@@ -21,3 +21,4 @@ mod scene;
 mod schemas;
 mod survey;
 mod swap;
+mod trust;

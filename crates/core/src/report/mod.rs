@@ -31,6 +31,7 @@ pub use swap::SwapReport;
 
 use crate::advice::Advice;
 use crate::boot::{Consequence, Forecast, Outcome, Units};
+use crate::judgement::NotSearched;
 use crate::record::Unread;
 use crate::rules::{Finding, Silenced};
 use serde::Serialize;
@@ -113,6 +114,9 @@ pub struct HostAudit {
     pub silenced: Vec<Silenced>,
     /// What the survey could not read.
     pub unread: Vec<Unread>,
+    /// What was not looked for because there is too much to look through.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub not_searched: Vec<NotSearched>,
     /// What had to be assumed because the record does not say.
     pub assumed: Vec<String>,
     /// What the running kernel says of the options, where it was asked.
@@ -237,6 +241,7 @@ impl HostAudit {
             findings: Vec::new(),
             silenced: Vec::new(),
             unread: Vec::new(),
+            not_searched: Vec::new(),
             assumed: Vec::new(),
             kernel: None,
             advice: None,

@@ -83,7 +83,7 @@ for d in /sys/class/block/*; do
     at=$(root_folder "$dev"); [ -n "$at" ] && [ "$at" -ge 0 ] && by "$dev" $((at / 4096)) 9
 done
 # Room on file systems of devices; the targets, bind sources and swap files of
-# the table, but for those that might sleep or wait for a server.
+# the table, but for those that being looked at would mount.
 paths() {
     awk '
     function dec(s,  o, i, c) {
@@ -98,7 +98,7 @@ paths() {
         best = -1
         for (i = 0; i < n; i++) if (p == at[i] || at[i] == "/" || index(p, at[i] "/") == 1)
             if (length(at[i]) >= best) { best = length(at[i]); kind = type[i] }
-        return kind ~ /^(autofs|nfs.*|cifs|smb3|ceph|9p|fuse\..*)$/
+        return kind == "autofs"
     }
     FNR == 1 { file++ }
     file == 1 {
@@ -118,8 +118,8 @@ paths() {
 paths | while read -r what p; do
     case $what in
         room) room "$p" ;;
-        path) st "$p"; [ -e "$p" ] && real "$p"; [ -d "$p" ] && fill "$p" ;;
-        swap) st "$p"; if [ -f "$p" ]; then real "$p"; by "$p" 0 17; flags "$p"; fi ;;
+        path) within whole "$p" ;;
+        swap) within swapfile "$p" ;;
     esac
 done
 echo end

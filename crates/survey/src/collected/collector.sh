@@ -34,6 +34,19 @@ by() {
     [ -r "$1" ] || { row x "$1"; echo ' denied'; return; }
     row b "$1"; printf ' %s ' "$2"; dd if="$1" bs=4096 skip="$2" count="$3" 2>/dev/null | enc; echo
 }
+# whole PATH: what is there, where it leads, how much is in it. swapfile PATH:
+# the same for swap, with its first bytes.
+whole() { st "$1"; [ -e "$1" ] && real "$1"; [ -d "$1" ] && fill "$1"; }
+swapfile() { st "$1"; if [ -f "$1" ]; then real "$1"; by "$1" 0 17; flags "$1"; fi; }
+# within FUNCTION PATH: runs it for two seconds at most, in a process of its own:
+# what lies on a file system that does not answer is not waited for.
+within() {
+    case $2 in /sys/* | /proc/* | /dev/* | /run/*) "$@"; return ;; esac
+    (o=$("$@" 2>/dev/null); [ -z "$o" ] || printf '%s\n' "$o") & asked=$!
+    (exec >/dev/null 2>&1 </dev/null; sleep 2; kill -9 $asked) & guard=$!
+    wait $asked 2>/dev/null || { row x "$2"; echo ' silent'; }
+    kill $guard 2>/dev/null; wait $guard 2>/dev/null
+}
 room() { if s=$(stat -f -c '%a %S' "$1" 2>/dev/null); then row r "$1"; echo " $s"; fi; }
 flags() {
     if s=$(lsattr -d "$1" 2>/dev/null); then row n "$1"; case ${s%% *} in *C*) echo ' yes' ;; *) echo ' no' ;; esac; fi

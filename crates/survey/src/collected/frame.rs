@@ -9,6 +9,8 @@ use std::io;
 
 /// Larger outputs are refused.
 pub const MAX_BYTES: usize = 64 << 20;
+/// Longer ones too: each line costs more memory than its bytes.
+const MAX_LINES: usize = 400_000;
 /// Banners before the head may have so many lines.
 const MAX_BANNER: usize = 200;
 /// The size that probes read at a time.
@@ -26,6 +28,12 @@ pub enum FrameError {
     /// A line that no collector writes.
     #[error("line {0} is none that the collector writes")]
     Line(usize),
+    /// More lines than any host has to say.
+    #[error("it has more than {MAX_LINES} lines")]
+    TooLong,
+    /// An output that came while others were still read.
+    #[error("it came while what was collected before was still read")]
+    Busy,
     /// More of something than any real host has.
     #[error(transparent)]
     Unreal(#[from] bradawl_core::record::Unreal),
@@ -53,6 +61,9 @@ pub(super) fn parse(bytes: &[u8]) -> Result<Collected, FrameError> {
     while let Some((number, line)) = lines.next() {
         if line == b"end" || line == b"end\r" {
             return Ok(collected);
+        }
+        if number > MAX_LINES {
+            return Err(FrameError::TooLong);
         }
         // A last line that is not whole was cut off.
         if read(&mut collected, spelling, line).is_none() {
@@ -148,6 +159,7 @@ fn refuse(collected: &mut Collected, path: String, why: &str) {
     let why = match why {
         "absent" => io::ErrorKind::NotFound,
         "denied" => io::ErrorKind::PermissionDenied,
+        "silent" => io::ErrorKind::TimedOut,
         _ => io::ErrorKind::Other,
     };
     collected.stats.entry(path.clone()).or_insert(Err(why));

@@ -41,15 +41,53 @@ pub type Questions = BTreeSet<String>;
 
 /// The script that answers questions.
 pub fn follow_up(questions: &Questions) -> String {
-    let asked: Vec<&str> = questions.iter().take(MAX_QUESTIONS).map(String::as_str).collect();
+    // What might keep the shell waiting is asked in a process of its own.
+    let guarded = |question: &String| match question.starts_with("by ") {
+        true => question.clone(),
+        false => format!("within {question}"),
+    };
+    let asked: Vec<String> = questions.iter().take(MAX_QUESTIONS).map(guarded).collect();
     format!("{FUNCTIONS}echo \"bradawl-collected 1 $how\"\n{}\necho end\n", asked.join("\n"))
 }
 
-/// Tables that were asked for beside the host's own, as far as they came.
-pub fn tables(outputs: &[&[u8]], paths: &[String]) -> Vec<TableFile> {
-    let Ok(collected) = Collected::read(outputs) else { return Vec::new() };
-    let file = |path: &String| collected.files.get(path).map(|bytes| TableFile::new(path, bytes.clone()));
-    paths.iter().filter_map(file).collect()
+/// What a host has said so far: its first output, then its answers.
+#[derive(Debug, Default)]
+pub struct Collection(Arc<Collected>);
+
+impl Collection {
+    /// Takes in an output of the script.
+    ///
+    /// # Errors
+    /// When it is not the script's.
+    pub fn add(&mut self, output: &[u8]) -> Result<(), FrameError> {
+        let one = frame::parse(output)?;
+        match Arc::get_mut(&mut self.0) {
+            Some(all) => all.extend(one),
+            // A survey of it is still held by somebody.
+            None => return Err(FrameError::Busy),
+        }
+        Ok(())
+    }
+
+    /// The collection of one output.
+    ///
+    /// # Errors
+    /// When it is not the script's.
+    pub fn of(output: &[u8]) -> Result<Self, FrameError> {
+        let mut all = Collection::default();
+        all.add(output)?;
+        Ok(all)
+    }
+
+    /// Tables that were asked for beside the host's own, as far as they came.
+    pub fn tables(&self, paths: &[String]) -> Vec<TableFile> {
+        let file = |path: &String| self.0.files.get(path).map(|bytes| TableFile::new(path, bytes.clone()));
+        paths.iter().filter_map(file).collect()
+    }
+
+    pub(crate) fn all(&self) -> Arc<Collected> {
+        Arc::clone(&self.0)
+    }
 }
 
 /// What was collected on one host.
@@ -76,7 +114,8 @@ pub(crate) struct Collected {
 pub(crate) fn left_unknown(record: &mut Record, open: &Questions) {
     for device in record.devices.iter_mut().flatten() {
         let start = format!("by {} ", bradawl_core::text::quoted(&device.path));
-        if !open.iter().any(|q| q.starts_with(&start)) {
+        // Questions are sorted: the first from there on is one of it, or none is.
+        if !open.range(start.clone()..).next().is_some_and(|q| q.starts_with(&start)) {
             continue;
         }
         let bare = |c: &Content| matches!(c.kind, ContentKind::Empty | ContentKind::Unknown);
@@ -107,28 +146,22 @@ fn stat(text: &str) -> Option<Found> {
 }
 
 impl Collected {
-    /// Reads the outputs of the collector and of follow-ups.
-    pub(crate) fn read(outputs: &[&[u8]]) -> Result<Self, FrameError> {
-        let mut all = Collected::default();
-        for output in outputs {
-            let one = frame::parse(output)?;
-            all.values.extend(one.values);
-            all.files.extend(one.files);
-            all.stats.extend(one.stats);
-            all.refused.extend(one.refused);
-            all.lists.extend(one.lists);
-            all.counts.extend(one.counts);
-            all.reals.extend(one.reals);
-            for (path, runs) in one.bytes {
-                all.bytes.entry(path).or_default().extend(runs);
-            }
-            all.rooms.extend(one.rooms);
-            all.nocow.extend(one.nocow);
-            all.shared.extend(one.shared);
-            all.links.extend(one.links);
-            all.nodes.extend(one.nodes);
+    fn extend(&mut self, one: Collected) {
+        self.values.extend(one.values);
+        self.files.extend(one.files);
+        self.stats.extend(one.stats);
+        self.refused.extend(one.refused);
+        self.lists.extend(one.lists);
+        self.counts.extend(one.counts);
+        self.reals.extend(one.reals);
+        for (path, runs) in one.bytes {
+            self.bytes.entry(path).or_default().extend(runs);
         }
-        Ok(all)
+        self.rooms.extend(one.rooms);
+        self.nocow.extend(one.nocow);
+        self.shared.extend(one.shared);
+        self.links.extend(one.links);
+        self.nodes.extend(one.nodes);
     }
 
     /// What was asked for in vain; shared with whoever holds it.

@@ -35,7 +35,7 @@ fn this_host_collected_is_this_host_surveyed() {
     let mut outputs = vec![run(&collector())];
     let taken = loop {
         let held: Vec<&[u8]> = outputs.iter().map(Vec::as_slice).collect();
-        let (record, open) = Survey::default().collected(&held).unwrap();
+        let (record, open) = surveyed(&held).unwrap();
         if open.is_empty() || outputs.len() > 5 {
             break record;
         }
@@ -92,7 +92,7 @@ proptest! {
         (proptest::sample::select(vec!["v", "f", "s", "x", "d", "c", "l", "b", "r", "g", "u", "k", "n", "zz"]), "[ -~]{0,60}"), 0..40))
     {
         let text: Vec<String> = lines.iter().map(|(kind, rest)| format!("{kind} {rest}")).collect();
-        let _ = Survey::default().collected(&[&frame(&text.join("\n"))]);
+        let _ = surveyed(&[&frame(&text.join("\n"))]);
     }
 
     #[test]
@@ -105,6 +105,13 @@ proptest! {
     #[test]
     fn lying_records_of_stat_do_no_harm(words in "[0-9a-f]{0,20} [0-9]{0,22} [0-9]{0,5} [0-9]{0,22} [0-9]{0,22} [0-9]{0,22}") {
         let lines = format!("s /sys/class/block {words}\nd /sys/class/block dmRh\nl /sys/class/block/vda /sys/devices/vda");
-        let _ = Survey::default().collected(&[&frame(&lines)]);
+        let _ = surveyed(&[&frame(&lines)]);
     }
+}
+
+/// The survey of these outputs.
+fn surveyed(outputs: &[&[u8]]) -> Result<(Record, Questions), FrameError> {
+    let mut all = Collection::default();
+    outputs.iter().try_for_each(|output| all.add(output))?;
+    Survey::default().collected(&all)
 }

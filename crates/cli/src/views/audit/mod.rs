@@ -22,6 +22,8 @@ pub struct Audited {
     pub table: Table,
 }
 
+/// Reasons beyond this many for which things were not read are left out.
+const MAX_REASONS: usize = 8;
 /// Findings beyond this many of one host are only counted.
 const MAX_SHOWN: usize = 100;
 
@@ -164,10 +166,20 @@ fn of_policy(policy: &PolicyUse, audited: &[Audited], width: usize) -> String {
 /// What the judgement could not see.
 fn limits(audit: &HostAudit, width: usize) -> String {
     let mut lines = Vec::new();
-    if let Some(first) = audit.unread.first() {
-        let names: Vec<String> = audit.unread.iter().map(|u| visible(&u.what).into_owned()).collect();
-        lines.push(format!("Not read: {}: {}.", some(&names), visible(&first.why)));
+    // What could not be read for the same reason stands together.
+    let mut unread: Vec<(&str, Vec<String>)> = Vec::new();
+    for one in &audit.unread {
+        let what = visible(&one.what).into_owned();
+        match unread.iter().position(|(why, _)| *why == one.why) {
+            Some(n) => unread[n].1.push(what),
+            None if unread.len() < MAX_REASONS => unread.push((&one.why, vec![what])),
+            None => {}
+        }
     }
+    for (why, names) in unread {
+        lines.push(format!("Not read: {}: {}.", some(&names), visible(why)));
+    }
+    lines.extend(audit.not_searched.iter().map(|l| format!("Not searched: {}.", l.words())));
     if !audit.assumed.is_empty() {
         let assumed: Vec<String> = audit.assumed.iter().map(|a| visible(a).into_owned()).collect();
         lines.push(format!("Assumed: {}.", some(&assumed)));
