@@ -9,9 +9,9 @@ use bradawl_core::compare::{Comparison, Departures};
 use bradawl_core::fleet::FleetReport;
 use bradawl_core::record::Record;
 use bradawl_core::report::{
-    AdoptReport, AuditReport, DevicesReport, DraftReport, ExplainReport, ForecastReport, MendReport,
-    OptionsReport, ReferenceReport, RehearseReport, ResolveReport, RunningReport, SurveyIndex, SwapReport,
-    UnitsReport,
+    AdoptReport, AuditReport, DevicesReport, DraftReport, ExplainReport, ForecastReport, HistoryReport,
+    MendReport, OptionsReport, ReferenceReport, RehearseReport, ResolveReport, RunningReport, SurveyIndex,
+    SwapReport, UnitsReport,
 };
 use std::path::Path;
 
@@ -34,6 +34,11 @@ fn record() {
 #[test]
 fn audit() {
     current("audit", schemars::schema_for!(AuditReport));
+}
+
+#[test]
+fn history() {
+    current("history", schemars::schema_for!(HistoryReport));
 }
 
 #[test]

@@ -52,6 +52,18 @@ fn documents_about_many_hosts_fit_their_schemas() {
 }
 
 #[test]
+fn what_was_written_fits_its_schema() {
+    let scene = Scene::new();
+    scene.write("fstab", "tmpfs /srv/a tmpfs size=1G 0 0\n");
+    let mend = |more: &[&str]| {
+        scene.run(&[&["mend", &demo("kelp"), "--table", "fstab", "--format", "json"], more].concat()).json()
+    };
+    fits("mend", &mend(&["--edit", "line 1: +nosuid", "--write", "--even-if-worse"]));
+    fits("history", &mend(&["--history"]));
+    fits("mend", &mend(&["--undo", "--even-if-worse"]));
+}
+
+#[test]
 fn a_rehearsal_fits_its_schema() {
     use bradawl_core::boot::EntryState;
     use bradawl_core::report::{RehearsalResult, RehearseReport, Rehearsed};
