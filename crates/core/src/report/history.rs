@@ -34,6 +34,5 @@ pub struct TableWrite {
     /// The file beside the table with what was there before.
     pub backup: String,
     /// The backups of the writes that this one took back.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
     pub undoes: Vec<String>,
 }

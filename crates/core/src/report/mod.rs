@@ -115,7 +115,6 @@ pub struct HostAudit {
     /// What the survey could not read.
     pub unread: Vec<Unread>,
     /// What was not looked for because there is too much to look through.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
     pub not_searched: Vec<NotSearched>,
     /// What had to be assumed because the record does not say.
     pub assumed: Vec<String>,
