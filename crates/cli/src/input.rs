@@ -27,12 +27,14 @@ pub fn host_with(arg: Option<&str>, with: &WithArgs, tables: Vec<TableFile>) -> 
         None => survey.images(&with.disk)?,
         Some("-") => record("standard input", io::stdin().lock())?,
         Some(path) if is_tree(path) => survey.tree(Path::new(path), with.live_devices)?,
-        Some(path) if is_record(path)? => record(path, open(Path::new(path))?)?,
-        Some(path) => {
-            let images: Vec<PathBuf> =
-                std::iter::once(PathBuf::from(path)).chain(with.disk.clone()).collect();
-            survey.images(&images)?
-        }
+        Some(path) => match record_in(path)? {
+            Some(reader) => record(path, reader)?,
+            None => {
+                let images: Vec<PathBuf> =
+                    std::iter::once(PathBuf::from(path)).chain(with.disk.clone()).collect();
+                survey.images(&images)?
+            }
+        },
     };
     Ok(Host { record })
 }
@@ -59,12 +61,16 @@ pub fn is_tree(path: &str) -> bool {
     bradawl_survey::is_tree(Path::new(path))
 }
 
-/// A record is called one, or begins as JSON does; anything else is an image.
-fn is_record(path: &str) -> Result<bool, CommandError> {
-    let mut start = [0; 64];
-    let read = open(Path::new(path))?.read(&mut start).map_err(|e| CommandError::input(path, plain(&e)))?;
-    let first = start[..read].iter().find(|b| !b.is_ascii_whitespace());
-    Ok(path.ends_with(".json") || first == Some(&b'{') || read == 0)
+/// The bytes of a record, from its beginning; `None`: it is an image. A record
+/// is called one, or begins as JSON does. Opened once: a pipe is read once.
+fn record_in(path: &str) -> Result<Option<impl Read>, CommandError> {
+    let mut file = open(Path::new(path))?;
+    let mut start = Vec::new();
+    let read = file.by_ref().take(64).read_to_end(&mut start);
+    let read = read.map_err(|e| CommandError::input(path, plain(&e)))?;
+    let first = start.iter().find(|b| !b.is_ascii_whitespace());
+    let is_record = path.ends_with(".json") || first == Some(&b'{') || read == 0;
+    Ok(is_record.then(|| io::Cursor::new(start).chain(file)))
 }
 
 /// The requests of a host's own table; none when it has no table.

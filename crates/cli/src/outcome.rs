@@ -12,7 +12,7 @@ pub enum CommandError {
     #[error("{name}: {reason}")]
     Input { name: String, reason: String },
     /// Output that cannot be written.
-    #[error("cannot write {name}: {source}")]
+    #[error("cannot write {name}: {}", crate::input::plain(source))]
     Output { name: String, source: io::Error },
     /// The host itself cannot be surveyed.
     #[error(transparent)]

@@ -39,9 +39,7 @@ pub fn remarks(report: &AdoptReport, width: usize) -> String {
     match &report.written {
         Some(written) => {
             out.push_str(&format!("Written: {}\n", visible(&written.file)));
-            if !written.backup.is_empty() {
-                out.push_str(&labelled("before", &visible(&written.backup), width));
-            }
+            out.push_str(&super::kept(written, width));
         }
         None if report.added.is_empty() => out.push_str("Nothing is missing from the table.\n"),
         None => out

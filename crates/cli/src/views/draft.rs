@@ -19,7 +19,7 @@ pub fn text(report: &DraftReport, width: usize) -> String {
     if let Some(written) = &report.written {
         let place = format!("{}, line {}", visible(&written.file), report.line);
         out.push_str(&format!("\nWritten: {place}\n"));
-        out.push_str(&labelled("before", &visible(&written.backup), width));
+        out.push_str(&super::kept(written, width));
     }
     if !report.draft.before.is_empty() {
         out.push_str(match report.written.is_some() {

@@ -182,11 +182,14 @@ fn end(report: &MendReport, same: bool, width: usize) -> String {
     match &report.written {
         Some(written) => {
             out.push_str(&format!("Written: {}\n", visible(&written.file)));
-            out.push_str(&labelled("before", &visible(&written.backup), width));
-            if let Some(why) = &written.unrecorded {
-                out.push_str(&labelled("no undo", &visible(why), width));
+            out.push_str(&super::kept(written, width));
+            if written.unrecorded.is_none() {
+                out.push_str(&labelled(
+                    "go back",
+                    "bradawl mend --undo, with the same HOST or --table",
+                    width,
+                ));
             }
-            out.push_str(&labelled("go back", "bradawl mend --undo, with the same HOST or --table", width));
         }
         None if same || report.undone.is_some() => {}
         None => out.push_str("Nothing is written yet; --write does it.\n"),

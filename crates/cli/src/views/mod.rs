@@ -20,10 +20,22 @@ pub mod survey;
 pub mod swap;
 
 use crate::outcome::CommandError;
+use crate::ui::labelled;
+use bradawl_core::report::WrittenFile;
 use bradawl_core::secrets;
+use bradawl_core::text::visible;
 use serde::Serialize;
 use serde_json::Value;
 use std::io;
+
+/// Where what was there before a write is kept, and why it cannot be taken
+/// back, if it cannot.
+fn kept(written: &WrittenFile, width: usize) -> String {
+    let before =
+        Some(&written.backup).filter(|b| !b.is_empty()).map(|b| labelled("before", &visible(b), width));
+    let lost = written.unrecorded.as_ref().map(|why| labelled("no undo", &visible(why), width));
+    before.into_iter().chain(lost).collect()
+}
 
 /// Prints one JSON document.
 pub fn json(document: &impl Serialize) -> Result<(), CommandError> {

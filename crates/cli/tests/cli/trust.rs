@@ -224,6 +224,13 @@ fn a_tree_is_read_and_written_inside_only() {
 }
 
 #[test]
+fn a_record_may_come_through_a_pipe() {
+    let scene = Scene::new();
+    let said = scene.run_with(&["audit", "/dev/stdin", "--no-policy"], record("kelp", LOST).as_bytes());
+    assert!(said.status == 1 && said.stdout.starts_with("kelp: "), "{said}");
+}
+
+#[test]
 fn what_is_no_file_is_not_opened() {
     let scene = Scene::new();
     fs::create_dir_all(scene.path("tree/etc")).unwrap();
