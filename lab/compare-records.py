@@ -4,7 +4,9 @@ moment apart, and these facts of paths and contents, which may be unknown to the
 import json, sys
 def read(path):
     r = json.load(open(path))
-    r['host'].pop('taken_at_s', None); r['host'].pop('roles', None); r.pop('memory', None); r.pop('unread', None)
+    r['host'].pop('taken_at_s', None); r['host'].pop('roles', None);
+    # Over ssh a host is who the list says.
+    r['host']['name'] = r['host'].pop('own_name', r['host']['name']); r.pop('memory', None); r.pop('unread', None)
     for m in r.get('mounts') or []: m.pop('free', None)
     for s in r.get('swaps') or []: s.pop('used', None)
     for fact in sys.argv[3:]:
