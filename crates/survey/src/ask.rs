@@ -3,6 +3,7 @@
 //! its own looks, and is left behind when it does not come back.
 
 use crate::files::Files;
+use crate::mounts::Mounted;
 use crate::paths::look_at;
 use bradawl_core::fstypes::{Lives, known};
 use bradawl_core::record::{Mount, PathFacts};
@@ -60,8 +61,8 @@ pub(crate) fn may_hang(mount: &Mount) -> bool {
 
 /// The mount that may hang on the way to a path, links followed one by one so
 /// that nothing on it is touched.
-pub(crate) fn in_the_way<'m>(files: &Files, path: &str, mounts: &'m [Mount]) -> Option<&'m Mount> {
-    if !mounts.iter().any(may_hang) {
+pub(crate) fn in_the_way<'m>(files: &Files, path: &str, mounts: &Mounted<'m>) -> Option<&'m Mount> {
+    if !mounts.any_may_hang() {
         return None;
     }
     let mut open: Vec<String> = parts(path);
@@ -72,10 +73,8 @@ pub(crate) fn in_the_way<'m>(files: &Files, path: &str, mounts: &'m [Mount]) -> 
             continue;
         }
         let next = format!("{at}/{part}");
-        // The last one covers those before it.
-        let mounted = mounts.iter().rfind(|m| m.target == next);
-        if mounted.is_some_and(may_hang) {
-            return mounted;
+        if let Some(mount) = mounts.at(&next).filter(|m| may_hang(m)) {
+            return Some(mount);
         }
         match files.link(&next).filter(|_| links < MAX_LINKS) {
             Some(to) => {
@@ -162,7 +161,7 @@ pub fn look_for(request: &[u8]) -> Vec<u8> {
     let looked: Vec<Looked> = paths
         .into_iter()
         .map(|(path, is_swap)| {
-            let facts = look_at(&mut files, &path, &mounts, is_swap);
+            let facts = look_at(&mut files, &path, &Mounted::new(&mounts), is_swap);
             let failed = files.take_unread().pop().map(|u| u.why);
             Looked { path, facts, failed }
         })
@@ -187,7 +186,7 @@ mod tests {
         let mounts = [mount("/", "ext4"), mount("/srv/net", "nfs4"), mount("/srv/tmp", "tmpfs")];
         let on = |confined: bool, path: &str| {
             let files = if confined { Files::confined(&root).unwrap() } else { Files::own(root.clone()) };
-            in_the_way(&files, path, &mounts).map(|m| m.target.clone())
+            in_the_way(&files, path, &Mounted::new(&mounts)).map(|m| m.target.clone())
         };
         for confined in [false, true] {
             for path in ["/srv/net", "/srv/net/a/b", "/srv/absolute", "/srv/deep/up/x", "/srv/./tmp/../net"] {

@@ -1,8 +1,11 @@
 //! The text files of /proc about mounts, swap and memory.
 
+use crate::ask::may_hang;
 use crate::files::Files;
 use bradawl_core::fstypes::known;
+use bradawl_core::path::folders_above;
 use bradawl_core::record::{ActiveSwap, Memory, Mount, Swapping};
+use std::collections::HashMap;
 
 /// /proc/self/mountinfo: proc_pid_mountinfo(5).
 pub(crate) fn parse_mountinfo(text: &str) -> Vec<Mount> {
@@ -35,6 +38,34 @@ fn join_options(own: &str, shared: &str) -> String {
         }
     }
     all.join(",")
+}
+
+/// Mounts by their targets; of several on one the last is on top.
+pub(crate) struct Mounted<'m> {
+    by_target: HashMap<&'m str, &'m Mount>,
+    any_may_hang: bool,
+}
+
+impl<'m> Mounted<'m> {
+    pub(crate) fn new(mounts: &'m [Mount]) -> Self {
+        let by_target = mounts.iter().map(|m| (m.target.as_str(), m)).collect();
+        Mounted { by_target, any_may_hang: mounts.iter().any(may_hang) }
+    }
+
+    /// What is mounted on a target.
+    pub(crate) fn at(&self, target: &str) -> Option<&'m Mount> {
+        self.by_target.get(target).copied()
+    }
+
+    /// The mount that a path lies on.
+    pub(crate) fn under(&self, path: &str) -> Option<&'m Mount> {
+        std::iter::once(path).chain(folders_above(path)).chain(["/"]).find_map(|p| self.at(p))
+    }
+
+    /// Whether looking at any of them may wait for somebody else.
+    pub(crate) fn any_may_hang(&self) -> bool {
+        self.any_may_hang
+    }
 }
 
 /// The mounts of this machine below a folder that is some host's root, as that

@@ -2,13 +2,13 @@
 
 use crate::ask::{Helper, ask, in_the_way};
 use crate::files::{Files, Stat};
-use bradawl_core::path::is_within;
+use crate::mounts::Mounted;
 use bradawl_core::probe::identify;
 use bradawl_core::record::{Mount, PathFacts, PathKind, TableFile};
 use bradawl_core::resolve::Source;
 use bradawl_core::secrets;
 use bradawl_core::table::{OptionItem, Table};
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
 use std::io;
 
 /// Looks at every path that is [named]. Notes in the mounts which of them did
@@ -20,22 +20,19 @@ pub(crate) fn facts(
     helper: Option<&Helper>,
 ) -> Vec<PathFacts> {
     let all = paths.iter().chain(swap_files).filter(|p| !p.contains('\0'));
-    let mut facts = Vec::new();
+    let mounted = Mounted::new(mounts);
+    let (mut facts, mut answers) = (Vec::new(), HashMap::new());
     let mut others: BTreeMap<String, Vec<(String, bool)>> = BTreeMap::new();
     for path in all {
         let is_swap = swap_files.contains(path);
         // On another host the script that looks does not wait.
         let by_script = files.collected().is_some();
-        match in_the_way(files, path, mounts).filter(|m| !by_script || m.fstype == "autofs") {
+        match in_the_way(files, path, &mounted).filter(|m| !by_script || m.fstype == "autofs") {
             None if by_script && is_silent(files, path) => {
-                let on = lies_on(path, mounts).map(|m| m.target.clone());
-                mounts
-                    .iter_mut()
-                    .filter(|m| Some(&m.target) == on.as_ref())
-                    .for_each(|m| m.answers = Some(false));
+                answers.extend(mounted.under(path).map(|m| (m.target.clone(), false)));
                 files.note(path, &silent());
             }
-            None => facts.extend(look_at(files, path, mounts, is_swap)),
+            None => facts.extend(look_at(files, path, &mounted, is_swap)),
             Some(mount) => {
                 // That something is mounted there is known without looking.
                 let mounted = (mount.target == *path).then(|| PathFacts::new(path, PathKind::Directory));
@@ -48,7 +45,11 @@ pub(crate) fn facts(
         }
     }
     if let Some(helper) = helper.filter(|_| !others.is_empty()) {
-        by_helper(files, mounts, helper, &others, &mut facts);
+        answers.extend(by_helper(files, mounts, helper, &others, &mut facts));
+    }
+    // The automount below it answers for itself.
+    for mount in mounts.iter_mut().filter(|m| m.fstype != "autofs") {
+        mount.answers = answers.get(&mount.target).copied().or(mount.answers);
     }
     facts
 }
@@ -56,11 +57,12 @@ pub(crate) fn facts(
 /// What a process that may hang says of the paths that may keep it waiting.
 fn by_helper(
     files: &mut Files,
-    mounts: &mut [Mount],
+    mounts: &[Mount],
     helper: &Helper,
     asked: &BTreeMap<String, Vec<(String, bool)>>,
     facts: &mut Vec<PathFacts>,
-) {
+) -> Vec<(String, bool)> {
+    let mut answers = Vec::new();
     let mut told = ask(helper, files, mounts, asked);
     for (target, paths) in asked {
         let Some(told) = told.remove(target) else {
@@ -68,8 +70,7 @@ fn by_helper(
             paths.iter().for_each(|(path, _)| files.note(path, &why));
             continue;
         };
-        let answers = told.is_some();
-        mounts.iter_mut().filter(|m| m.target == *target).for_each(|m| m.answers = Some(answers));
+        answers.push((target.clone(), told.is_some()));
         let Some(told) = told else {
             paths.iter().for_each(|(path, _)| files.note(path, &silent()));
             continue;
@@ -88,6 +89,7 @@ fn by_helper(
             }
         }
     }
+    answers
 }
 
 /// What is said of a path that did not answer.
@@ -141,7 +143,7 @@ fn secret_file(option: &OptionItem) -> Option<String> {
 
 /// Looks at a path that cannot keep anybody waiting, or in a process that may
 /// wait.
-pub(crate) fn look_at(files: &mut Files, path: &str, mounts: &[Mount], is_swap: bool) -> Vec<PathFacts> {
+pub(crate) fn look_at(files: &mut Files, path: &str, mounts: &Mounted<'_>, is_swap: bool) -> Vec<PathFacts> {
     match files.stat(path) {
         Ok(stat) => vec![present(files, path, &stat, mounts, is_swap)],
         Err(e) if e.kind() == io::ErrorKind::NotFound => vec![PathFacts::new(path, PathKind::Absent)],
@@ -168,15 +170,15 @@ fn file_above(files: &mut Files, path: &str) -> Option<PathFacts> {
     None
 }
 
-fn present(files: &mut Files, path: &str, stat: &Stat, mounts: &[Mount], is_swap: bool) -> PathFacts {
+fn present(files: &mut Files, path: &str, stat: &Stat, mounts: &Mounted<'_>, is_swap: bool) -> PathFacts {
     let canonical = files.canonical(path);
     let place = canonical.clone().unwrap_or_else(|| path.to_owned());
-    let mounted = mounts.iter().any(|m| m.target == place);
+    let mounted = mounts.at(&place).is_some();
     let mut facts = PathFacts {
         canonical,
         uid: Some(stat.uid),
         mode: Some(stat.mode),
-        lies_on: lies_on(&place, mounts).map(|m| m.target.clone()),
+        lies_on: mounts.under(&place).map(|m| m.target.clone()),
         ..PathFacts::new(path, stat.kind)
     };
     match stat.kind {
@@ -193,12 +195,6 @@ fn present(files: &mut Files, path: &str, stat: &Stat, mounts: &[Mount], is_swap
         }
     }
     facts
-}
-
-/// The mount a path lies on: the longest target that leads to it, the last
-/// one when several are mounted there.
-fn lies_on<'a>(path: &str, mounts: &'a [Mount]) -> Option<&'a Mount> {
-    mounts.iter().filter(|m| is_within(path, &m.target)).max_by_key(|m| m.target.len())
 }
 
 #[cfg(test)]
