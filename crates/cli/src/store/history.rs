@@ -89,7 +89,7 @@ impl History {
                 entries(&file).map_err(super::call("read its history"))
             }
             Err(e) if e.kind() == io::ErrorKind::NotFound => Ok(Vec::new()),
-            Err(e) => Err(StoreError::History(History::name(place), crate::input::plain(&e))),
+            Err(e) => Err(super::call("read its history")(e)),
         }
     }
 
