@@ -33,7 +33,7 @@ echo "--- the same disk as an image, and an audit of a table on it"
 printf 'PARTLABEL=ledger /srv/ledger ext4 nofail 0 2\nPARTUUID=0d5c1f0e-6a35-4b1c-9a55-0f6f1f1a0b02 /srv/silo ext4 nofail 0 0\n' > "$W/table"
 "$BRADAWL" audit "$W/disk.img" --table "$W/table" || true
 echo "--- a mirror's member and a volume group over two disks"
-for i in md-raid1-10-a lvm-pv-vg-a lvm-pv-vg-b; do zstd -d -q "crates/core/tests/fixtures/images/$i.img.zst" -o "$W/$i.img"; attach "$W/$i.img"; done
+for i in md-raid1-10-a lvm-pv-vg-a lvm-pv-vg-b; do zstd -d -q "crates/core/facts/tests/fixtures/images/$i.img.zst" -o "$W/$i.img"; attach "$W/$i.img"; done
 "$BRADAWL" devices "$W/lvm-pv-vg-a.img" "$W/lvm-pv-vg-b.img"
 "$BRADAWL" devices "$W/md-raid1-10-a.img"
 echo "--- unprivileged: a raw image with an ext4 root that has a table"

@@ -29,12 +29,12 @@ UNSEEN = {"<CR>": "\r", "<NUL>": "\0", "<BOM>": "\ufeff", "<NBSP>": "\xa0", "<LO
 
 
 def tables():
-    for path in sorted(glob.glob(f"{HERE}/crates/core/tests/corpus/*.fstab")):
+    for path in sorted(glob.glob(f"{HERE}/crates/core/judgement/tests/corpus/*.fstab")):
         text = "".join(l for l in open(path, newline="") if not l.startswith("#= "))
         for word, meant in UNSEEN.items():
             text = text.replace(word, meant)
         yield text.encode().replace(b"<L1>", b"\xe4")
-    for path in sorted(glob.glob(f"{HERE}/crates/core/tests/fixtures/boots-*.jsonl")):
+    for path in sorted(glob.glob(f"{HERE}/crates/core/judgement/tests/fixtures/boots-*.jsonl")):
         for line in open(path):
             yield json.loads(line)["table"].encode()
     for line in (HERE / "lab/generator-lines.txt").read_text().splitlines():

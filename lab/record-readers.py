@@ -4,7 +4,7 @@
 The init system reads tables with the C library (getmntent); the mount
 program, fsck and swapon read them with libmount. Both libraries of this
 machine are asked, one made-up table after the other, and what they return is
-written as crates/core/tests/fixtures/readers.jsonl:
+written as crates/core/facts/tests/fixtures/readers.jsonl:
 
     {"table": …, "boot": [[source, target, type, options, dump, pass], …],
      "mount": [… or null for a line it passes over …]}

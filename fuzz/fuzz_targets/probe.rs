@@ -15,6 +15,6 @@ fuzz_target!(|data: &[u8]| {
         disk[at..at + length].copy_from_slice(&tail[..length]);
         rest = &tail[length..];
     }
-    let _ = bradawl_core::probe::identify(&disk);
-    let _ = bradawl_core::probe::identify(&data.to_vec());
+    let _ = bradawl_facts::probe::identify(&disk);
+    let _ = bradawl_facts::probe::identify(&data.to_vec());
 });

@@ -2,9 +2,9 @@
 
 #![no_main]
 
-use bradawl_core::judgement::judge;
-use bradawl_core::record::Record;
-use bradawl_core::table::Table;
+use bradawl_judgement::judge;
+use bradawl_facts::record::Record;
+use bradawl_facts::table::Table;
 use libfuzzer_sys::fuzz_target;
 
 fuzz_target!(|data: &[u8]| {

@@ -5,7 +5,7 @@
 use crate::args::WithArgs;
 use crate::input::{self, Host, is_tree, plain};
 use crate::outcome::CommandError;
-use bradawl_core::record::{MAX_BYTES, Record, TableFile};
+use bradawl_facts::record::{MAX_BYTES, Record, TableFile};
 use rayon::prelude::*;
 use ruzstd::decoding::StreamingDecoder;
 use std::collections::HashMap;

@@ -2,8 +2,9 @@
 
 use crate::args::WithArgs;
 use crate::outcome::CommandError;
-use bradawl_core::record::{Init, MAX_BYTES, Record, TableFile};
-use bradawl_core::table::{self, Table};
+use bradawl_facts::record::{Init, MAX_BYTES, Record, TableFile};
+use bradawl_facts::table;
+use bradawl_facts::table::Table;
 use bradawl_survey::Survey;
 use std::fs::File;
 use std::io::{self, Read};
@@ -139,7 +140,7 @@ fn bounded(name: &str, reader: impl Read, limit: u64) -> Result<Vec<u8>, Command
     let mut bytes = Vec::new();
     reader.take(limit + 1).read_to_end(&mut bytes).map_err(|e| CommandError::input(name, plain(&e)))?;
     if bytes.len() as u64 > limit {
-        let size = bradawl_core::size::binary(limit);
+        let size = bradawl_facts::size::binary(limit);
         return Err(CommandError::input(name, format!("is larger than {size}, more than any real one")));
     }
     Ok(bytes)

@@ -1,11 +1,11 @@
 //! Putting options to the running kernel.
 
-use bradawl_core::boot::requests;
-use bradawl_core::options::{Verdict, common};
-use bradawl_core::record::Record;
-use bradawl_core::report::{KernelAnswer, KernelAnswers, SilentType};
-use bradawl_core::resolve::Index;
-use bradawl_core::table::Table;
+use bradawl_boot::requests;
+use bradawl_catalogue::options::{Verdict, common};
+use bradawl_documents::{KernelAnswer, KernelAnswers, SilentType};
+use bradawl_facts::record::Record;
+use bradawl_facts::table::Table;
+use bradawl_resolve::Index;
 use bradawl_survey::{Answer, NoAnswer, ask_kernel};
 
 /// An option with what the catalogue says of it.

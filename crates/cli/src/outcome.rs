@@ -1,7 +1,7 @@
 //! How a command ends: exit status and what is said on standard error.
 
 use crate::ui::complain;
-pub use bradawl_core::status::Status;
+pub use bradawl_judgement::status::Status;
 use std::io;
 use std::process::ExitCode;
 

@@ -5,9 +5,9 @@
 
 use crate::args::PolicyArgs;
 use crate::outcome::CommandError;
-use bradawl_core::policy::{Date, Policy};
-use bradawl_core::report::IgnoredPolicy;
-use bradawl_core::rules::RULES;
+use bradawl_documents::IgnoredPolicy;
+use bradawl_judgement::policy::{Date, Policy};
+use bradawl_judgement::rules::RULES;
 use std::fs::{self, Metadata};
 use std::os::unix::fs::MetadataExt as _;
 use std::path::{Path, PathBuf};

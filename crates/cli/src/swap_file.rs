@@ -2,7 +2,7 @@
 //! header, and under its name only once it is whole.
 
 use crate::outcome::CommandError;
-use bradawl_core::swap::header;
+use bradawl_boot::swap::header;
 use rustix::fs::{CWD, FallocateFlags, IFlags, Mode, OFlags, ioctl_getflags, ioctl_setflags};
 use std::fs::File;
 use std::io::{self, Seek as _, SeekFrom, Write as _};
@@ -103,7 +103,7 @@ mod tests {
         let meta = fs::metadata(&path).unwrap();
         assert_eq!((meta.len(), meta.permissions().mode() & 0o777), (1 << 20, 0o600));
         assert!(meta.blocks() * 512 >= 1 << 20, "no holes");
-        let content = bradawl_core::probe::identify(&fs::read(&path).unwrap()).unwrap();
+        let content = bradawl_facts::probe::identify(&fs::read(&path).unwrap()).unwrap();
         assert_eq!((content.uuid, content.size), (Some(uuid), Some(1 << 20)));
         assert!(file.write().is_err(), "it exists");
         let small = SwapFile { path: &dir.path().join("small"), size: 4096, label: "" };

@@ -2,7 +2,7 @@
 
 use crate::args::Color;
 use anstyle::{AnsiColor, Style};
-use bradawl_core::boot::Consequence;
+use bradawl_facts::Consequence;
 use std::io::{self, IsTerminal as _, Write as _};
 
 /// Width when nobody says: what reads well everywhere.
@@ -56,7 +56,7 @@ pub fn put(text: &str) -> io::Result<()> {
 /// Says on standard error what could not be done. When nobody listens there
 /// the exit status is what is left.
 pub fn complain(what: &impl std::fmt::Display) {
-    remark(&format!("bradawl: {}\n", bradawl_core::text::visible(&what.to_string())));
+    remark(&format!("bradawl: {}\n", bradawl_facts::text::visible(&what.to_string())));
 }
 
 /// Says something beside the result, on standard error.

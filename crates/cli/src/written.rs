@@ -3,10 +3,10 @@
 
 use crate::outcome::CommandError;
 use crate::store::{self, Target, Why};
-use bradawl_core::report::WrittenFile;
-use bradawl_core::table::Table;
-use bradawl_core::text::quoted;
-use bradawl_core::{secrets, text};
+use bradawl_documents::WrittenFile;
+use bradawl_facts::table::Table;
+use bradawl_facts::text::quoted;
+use bradawl_facts::{secrets, text};
 use std::path::Path;
 
 /// What the history keeps of a command line.

@@ -2,7 +2,7 @@
 
 use crate::End;
 use crate::kernel::{self, Refusal, plain};
-use bradawl_core::rehearsal::{Job, Way};
+use bradawl_change::rehearsal::{Job, Way};
 use bradawl_ioctl::Image;
 use rustix::fd::OwnedFd;
 use rustix::fs::CWD;
@@ -101,7 +101,7 @@ fn in_force(target: &str) -> String {
     let fields = |line: &str| -> Option<(String, String)> {
         let (own, shared) = line.split_once(" - ")?;
         let own: Vec<&str> = own.split(' ').collect();
-        let place = bradawl_core::table::decode_octal(own.get(4)?.as_bytes());
+        let place = bradawl_facts::table::decode_octal(own.get(4)?.as_bytes());
         let options = format!("{},{}", own.get(5)?, shared.split(' ').nth(2).unwrap_or_default());
         Some((String::from_utf8_lossy(&place).into_owned(), options))
     };

@@ -1,7 +1,7 @@
 //! Asking the kernel to mount, step by step (fsopen(2) and its kin), so that
 //! it says which step it refuses and why.
 
-use bradawl_core::rehearsal::Job;
+use bradawl_change::rehearsal::Job;
 use rustix::fd::OwnedFd;
 use rustix::io::Errno;
 use rustix::mount::{

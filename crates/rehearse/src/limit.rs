@@ -1,5 +1,5 @@
 use crate::End;
-use bradawl_core::rehearsal::Job;
+use bradawl_change::rehearsal::Job;
 use std::io::{Read as _, Write as _};
 use std::process::{Command, Stdio};
 use std::sync::mpsc;
@@ -53,7 +53,7 @@ pub fn rehearse(job: &Job, mut command: Command, limit: Duration) -> End {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use bradawl_core::rehearsal::Way;
+    use bradawl_change::rehearsal::Way;
 
     fn end(program: &str, limit: Duration) -> End {
         let job = Job {

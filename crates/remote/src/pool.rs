@@ -3,7 +3,7 @@
 use crate::budget::Budget;
 use crate::hosts::Host;
 use crate::ssh::{Failure, Limits, Way, survey};
-use bradawl_core::record::Record;
+use bradawl_facts::record::Record;
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::mpsc::sync_channel;
 use std::time::Instant;

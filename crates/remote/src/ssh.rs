@@ -4,7 +4,7 @@
 
 use crate::budget::{Budget, Share};
 use crate::hosts::{Become, Host};
-use bradawl_core::record::Record;
+use bradawl_facts::record::Record;
 use bradawl_survey::Survey;
 use bradawl_survey::collected::{Collection, FrameError, MAX_BYTES, collector, follow_up};
 use std::io::{BufRead as _, BufReader, Read, Write as _};
@@ -88,7 +88,7 @@ pub fn survey(host: &Host, way: &Way, limits: Limits, budget: &Budget) -> Result
         talk.in_time()?;
         // Tables beside the host's own are asked for like anything else.
         let more = host.tables.iter().filter(|_| round == 0);
-        open.extend(more.map(|path| format!("get {}", bradawl_core::text::quoted(path))));
+        open.extend(more.map(|path| format!("get {}", bradawl_facts::text::quoted(path))));
         if open.is_empty() || round == MAX_ROUNDS {
             record.host.named(&host.name);
             record.host.roles.clone_from(&host.roles);

@@ -1,7 +1,7 @@
 //! Users and groups of the host: passwd(5), group(5).
 
 use crate::files::Files;
-use bradawl_core::record::Accounts;
+use bradawl_facts::record::Accounts;
 use std::collections::BTreeMap;
 
 /// More of each are not kept.

@@ -5,8 +5,8 @@
 use crate::files::Files;
 use crate::mounts::Mounted;
 use crate::paths::look_at;
-use bradawl_core::fstypes::{Lives, known};
-use bradawl_core::record::{Mount, PathFacts};
+use bradawl_catalogue::fstypes::{Lives, known};
+use bradawl_facts::record::{Mount, PathFacts};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
 use std::io::{Read as _, Write as _};

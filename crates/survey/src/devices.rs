@@ -3,9 +3,9 @@
 
 use crate::files::Files;
 use crate::udev;
-use bradawl_core::partition_types;
-use bradawl_core::probe::identify;
-use bradawl_core::record::{Device, DeviceKind, PartitionEntry, PartitionFacts, PathKind};
+use bradawl_catalogue::partition_types;
+use bradawl_facts::probe::identify;
+use bradawl_facts::record::{Device, DeviceKind, PartitionEntry, PartitionFacts, PathKind};
 use std::collections::HashMap;
 use std::io;
 
@@ -155,7 +155,7 @@ fn hold(files: &mut Files, device: &mut Device) {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use bradawl_core::record::ContentKind;
+    use bradawl_facts::record::ContentKind;
 
     #[test]
     fn reads_a_disk_and_its_partition() {

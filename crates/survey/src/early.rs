@@ -2,7 +2,7 @@
 //! initramfs.conf(5).
 
 use crate::files::Files;
-use bradawl_core::record::{CryptEntry, Early, Initramfs};
+use bradawl_facts::record::{CryptEntry, Early, Initramfs};
 
 /// More entries of each are not kept.
 const MAX_ENTRIES: usize = 1000;

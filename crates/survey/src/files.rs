@@ -4,9 +4,9 @@
 use crate::collected::Collected;
 use crate::unread;
 use crate::view::View;
-use bradawl_core::probe::Bytes;
-use bradawl_core::record::{PathKind, TableFile, Unread};
-use bradawl_core::table::MAX_BYTES;
+use bradawl_facts::probe::Bytes;
+use bradawl_facts::record::{PathKind, TableFile, Unread};
+use bradawl_facts::table::MAX_BYTES;
 use ext4_view::{Ext4, Ext4Error, FileType};
 use rustix::fs::{Mode, OFlags, ResolveFlags};
 use std::fs::{File, Metadata};

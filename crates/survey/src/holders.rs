@@ -1,7 +1,7 @@
 //! Who uses what is mounted: the folders and open files of processes, as
 //! /proc lists them (proc_pid_fd(5)).
 
-use bradawl_core::path::is_within;
+use bradawl_facts::path::is_within;
 use std::collections::BTreeMap;
 use std::path::Path;
 

@@ -1,6 +1,6 @@
 use crate::files::Files;
-use bradawl_core::record::{Host, Init, InitKind, Privileges};
-use bradawl_core::timespan::parse_timespan;
+use bradawl_facts::record::{Host, Init, InitKind, Privileges};
+use bradawl_facts::timespan::parse_timespan;
 use std::time::{SystemTime, UNIX_EPOCH};
 
 /// Folders where systemd keeps its own library, named after its version.

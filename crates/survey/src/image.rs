@@ -2,8 +2,8 @@
 //! them, from metadata alone.
 
 use crate::view::View;
-use bradawl_core::probe::{Bytes, identify};
-use bradawl_core::record::{
+use bradawl_facts::probe::{Bytes, identify};
+use bradawl_facts::record::{
     Content, ContentKind, Device, DeviceKind, PartitionEntry, PartitionFacts, Unread, VolumeGroup,
 };
 use ext4_view::{Ext4, Ext4Read};
@@ -54,7 +54,7 @@ impl Disks {
             uuid: entry.uuid.clone(),
             label: entry.label.clone(),
             type_id: Some(entry.type_id.clone()),
-            type_words: bradawl_core::partition_types::words(&entry.type_id).map(str::to_owned),
+            type_words: bradawl_catalogue::partition_types::words(&entry.type_id).map(str::to_owned),
         });
         if entry.extended {
             device.content = Some(Content::new(ContentKind::PartitionTable, Some("dos extended")));

@@ -27,7 +27,7 @@ pub use ask::{Helper, look_for};
 pub use holders::holders;
 pub use kernel::{Answer, NoAnswer, ask_kernel};
 
-use bradawl_core::record::{InitKind, Origin, Record, TableFile, Unread};
+use bradawl_facts::record::{InitKind, Origin, Record, TableFile, Unread};
 use files::Files;
 use std::path::{Path, PathBuf};
 use std::sync::PoisonError;

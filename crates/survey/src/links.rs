@@ -1,7 +1,7 @@
 //! The names under /dev that the device manager makes for devices.
 
 use crate::files::Files;
-use bradawl_core::record::{Device, PathKind};
+use bradawl_facts::record::{Device, PathKind};
 use std::collections::HashMap;
 
 /// Folders of /dev without names of block devices.
@@ -41,7 +41,7 @@ fn mapper_node(files: &Files, device: &Device) -> Option<String> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use bradawl_core::record::DeviceKind;
+    use bradawl_facts::record::DeviceKind;
     use std::os::unix::fs::symlink;
 
     #[test]

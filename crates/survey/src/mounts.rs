@@ -2,9 +2,9 @@
 
 use crate::ask::may_hang;
 use crate::files::Files;
-use bradawl_core::fstypes::known;
-use bradawl_core::path::folders_above;
-use bradawl_core::record::{ActiveSwap, Memory, Mount, Swapping};
+use bradawl_catalogue::fstypes::known;
+use bradawl_facts::path::folders_above;
+use bradawl_facts::record::{ActiveSwap, Memory, Mount, Swapping};
 use std::collections::HashMap;
 
 /// /proc/self/mountinfo: proc_pid_mountinfo(5).
@@ -142,7 +142,7 @@ pub(crate) fn parse_meminfo(text: &str) -> Option<Memory> {
 
 /// The octal escapes of /proc.
 fn unescape(text: &str) -> String {
-    String::from_utf8_lossy(&bradawl_core::table::decode_octal(text.as_bytes())).into_owned()
+    String::from_utf8_lossy(&bradawl_facts::table::decode_octal(text.as_bytes())).into_owned()
 }
 
 #[cfg(test)]

@@ -3,11 +3,11 @@
 use crate::ask::{Helper, ask, in_the_way};
 use crate::files::{Files, Stat};
 use crate::mounts::Mounted;
-use bradawl_core::probe::identify;
-use bradawl_core::record::{Mount, PathFacts, PathKind, TableFile};
-use bradawl_core::resolve::Source;
-use bradawl_core::secrets;
-use bradawl_core::table::{OptionItem, Table};
+use bradawl_facts::probe::identify;
+use bradawl_facts::record::{Mount, PathFacts, PathKind, TableFile};
+use bradawl_facts::secrets;
+use bradawl_facts::table::{OptionItem, Table};
+use bradawl_resolve::Source;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 use std::io;
 

@@ -1,7 +1,7 @@
 //! What the kernel can mount, and the programs that help.
 
 use crate::files::Files;
-use bradawl_core::record::{FsSupport, Programs};
+use bradawl_facts::record::{FsSupport, Programs};
 
 const PROGRAM_FOLDERS: [&str; 4] = ["/sbin", "/usr/sbin", "/bin", "/usr/bin"];
 
@@ -75,7 +75,7 @@ pub(crate) fn programs(files: &Files) -> Option<Programs> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use bradawl_core::record::Support;
+    use bradawl_facts::record::Support;
 
     #[test]
     fn tells_built_in_from_module_from_unknown() {

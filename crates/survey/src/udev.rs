@@ -2,7 +2,7 @@
 //! an ordinary user sees types and names of disks that only root may read.
 
 use crate::files::Files;
-use bradawl_core::record::{Content, ContentKind, Device, PartitionFacts};
+use bradawl_facts::record::{Content, ContentKind, Device, PartitionFacts};
 
 /// Fills what could not be read from the device itself.
 pub(crate) fn fill(files: &Files, device: &mut Device) {
@@ -56,13 +56,13 @@ fn partition(facts: &mut PartitionFacts, note: &impl Fn(&str) -> Option<String>)
 
 /// Values spell unusual bytes as `\x20`.
 fn decoded(value: &str) -> String {
-    bradawl_core::resolve::decode_link(value)
+    bradawl_resolve::decode_link(value)
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use bradawl_core::record::DeviceKind;
+    use bradawl_facts::record::DeviceKind;
 
     fn filled(notes: &str) -> Device {
         let dir = tempfile::tempdir().unwrap();

@@ -2,7 +2,7 @@
 //! File Load Path". Those made from the table are not among them.
 
 use crate::files::Files;
-use bradawl_core::record::LocalUnit;
+use bradawl_facts::record::LocalUnit;
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Folders whose units take the place of generated ones, the strongest last.

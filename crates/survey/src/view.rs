@@ -1,6 +1,6 @@
 //! Bytes of devices and files, and of what is pieced together from them.
 
-use bradawl_core::probe::Bytes;
+use bradawl_facts::probe::Bytes;
 use std::fs::File;
 use std::io;
 use std::os::unix::fs::FileExt as _;

@@ -1,5 +1,5 @@
 use super::{Format, WithArgs};
-use bradawl_core::edit::By;
+use bradawl_change::edit::By;
 use clap::Args;
 
 /// Write the table for what is mounted now, or under a folder where a system

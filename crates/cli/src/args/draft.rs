@@ -1,6 +1,6 @@
 use super::{Format, WithArgs};
-use bradawl_core::draft::{Purpose, Wishes};
-use bradawl_core::edit::By;
+use bradawl_change::draft::{Purpose, Wishes};
+use bradawl_change::edit::By;
 use clap::Args;
 
 /// Write the entry that a device needs, with the reason for each choice and

@@ -1,6 +1,6 @@
 use super::{PolicyArgs, WithArgs, parse_init};
-use bradawl_core::edit::{Change, EditError};
-use bradawl_core::record::Init;
+use bradawl_change::edit::{Change, EditError};
+use bradawl_facts::record::Init;
 use clap::Args;
 
 /// Repair a table: show what would be changed, and with --write change it.

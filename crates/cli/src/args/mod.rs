@@ -18,10 +18,10 @@ pub use rehearse::RehearseArgs;
 pub use survey::SurveyArgs;
 pub use swap::SwapArgs;
 
-use bradawl_core::boot::Consequence;
-use bradawl_core::edit::EditError;
-use bradawl_core::record::{Init, InitKind};
-use bradawl_core::what_if::Supposed;
+use bradawl_change::edit::EditError;
+use bradawl_change::what_if::Supposed;
+use bradawl_facts::Consequence;
+use bradawl_facts::record::{Init, InitKind};
 use clap::{Args, Parser, Subcommand, ValueEnum};
 use std::path::PathBuf;
 

@@ -1,5 +1,6 @@
 use super::{Format, WithArgs};
-use bradawl_core::swap::{Priority, Wanted, Wishes, switch_priority};
+use bradawl_boot::swap::{Priority, switch_priority};
+use bradawl_change::swap_plan::{Wanted, Wishes};
 use clap::Args;
 
 /// Say how much swap there is, from where, in what order, and whether it is

@@ -5,14 +5,14 @@ use crate::store::{self, Target};
 use crate::ui::{Ui, remark};
 use crate::views;
 use crate::written;
-use bradawl_core::adopt::{Adoption, Wishes, adopt};
-use bradawl_core::boot::Consequence;
-use bradawl_core::edit::align;
-use bradawl_core::judgement::judge;
-use bradawl_core::record::{Record, TableFile};
-use bradawl_core::report::{AdoptReport, WrittenFile};
-use bradawl_core::status::Counted;
-use bradawl_core::table::Table;
+use bradawl_change::adopt::{Adoption, Wishes, adopt};
+use bradawl_change::edit::align;
+use bradawl_documents::{AdoptReport, WrittenFile};
+use bradawl_facts::Consequence;
+use bradawl_facts::record::{Record, TableFile};
+use bradawl_facts::table::Table;
+use bradawl_judgement::judge;
+use bradawl_judgement::status::Counted;
 use std::path::Path;
 
 pub fn run(ui: &Ui, args: &AdoptArgs) -> Result<Status, CommandError> {

@@ -8,16 +8,17 @@ use crate::policy::{self, InForce};
 use crate::ui::{Ui, complain};
 use crate::views;
 use crate::views::audit::Audited;
-use bradawl_core::advice::{MAX_ENTRIES, advise};
-use bradawl_core::baseline::{self, Baseline, Book};
-use bradawl_core::boot::Forecast;
-use bradawl_core::fleet::Fleet;
-use bradawl_core::judgement::{Against, NotSearched, judge_against};
-use bradawl_core::policy::Date;
-use bradawl_core::record::{Record, TableFile};
-use bradawl_core::report::{AuditReport, Failure, HostAudit, PolicyUse};
-use bradawl_core::rules::{Finding, RULES, leftovers};
-use bradawl_core::status::Counted;
+use bradawl_boot::Forecast;
+use bradawl_change::advice::{MAX_ENTRIES, advise};
+use bradawl_documents::fleet::Fleet;
+use bradawl_documents::{AuditReport, Failure, HostAudit, PolicyUse};
+use bradawl_facts::record::{Record, TableFile};
+use bradawl_judgement::baseline;
+use bradawl_judgement::baseline::{Baseline, Book};
+use bradawl_judgement::policy::Date;
+use bradawl_judgement::rules::{Finding, RULES, leftovers};
+use bradawl_judgement::status::Counted;
+use bradawl_judgement::{Against, NotSearched, judge_against};
 use std::path::Path;
 
 /// What every host of the run is judged by.
@@ -86,7 +87,7 @@ pub fn run(ui: &Ui, args: &AuditArgs) -> Result<Status, CommandError> {
 
 fn read_baseline(path: &Path) -> Result<Book, CommandError> {
     let name = path.display().to_string();
-    let bytes = input::file(path, bradawl_core::record::MAX_BYTES)?;
+    let bytes = input::file(path, bradawl_facts::record::MAX_BYTES)?;
     let read: Baseline = serde_json::from_slice(&bytes).map_err(|e| CommandError::input(&name, e))?;
     match read.schema.as_str() {
         baseline::SCHEMA => Ok(Book::of(&read)),

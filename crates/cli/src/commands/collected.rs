@@ -2,7 +2,7 @@
 //! named after it; a directory in it is a role.
 
 use crate::input::plain;
-use bradawl_core::record::Record;
+use bradawl_facts::record::Record;
 use bradawl_survey::Survey;
 use bradawl_survey::collected::{Collection, MAX_BYTES};
 use std::collections::BTreeMap;

@@ -4,10 +4,10 @@ use crate::input;
 use crate::outcome::{CommandError, Status};
 use crate::ui::{Ui, complain};
 use crate::views;
-use bradawl_core::compare::{Likeness, Roles, Trait, compare, of_member};
-use bradawl_core::fleet::NO_ROLE;
-use bradawl_core::judgement::judge;
-use bradawl_core::rules::{Family, RULES};
+use bradawl_documents::fleet::NO_ROLE;
+use bradawl_judgement::compare::{Likeness, Roles, Trait, compare, of_member};
+use bradawl_judgement::judge;
+use bradawl_judgement::rules::{Family, RULES};
 
 pub fn run(ui: &Ui, args: &CompareArgs) -> Result<Status, CommandError> {
     match args.hosts.as_slice() {
@@ -49,7 +49,7 @@ fn running(ui: &Ui, args: &CompareArgs, arg: &str) -> Result<Status, CommandErro
     let name = &host.record.host.name;
     match args.format {
         Format::Text => ui.print(&views::compare::running(name, &findings, ui.width()))?,
-        Format::Json => views::json(&bradawl_core::report::RunningReport::new(name, findings.clone()))?,
+        Format::Json => views::json(&bradawl_documents::RunningReport::new(name, findings.clone()))?,
     }
     Ok(if findings.is_empty() { Status::Fine } else { Status::Found })
 }

@@ -4,8 +4,8 @@ use crate::input::Host;
 use crate::outcome::{CommandError, Status};
 use crate::ui::{BOLD, Ui, styled, wrapped};
 use crate::views;
-use bradawl_core::judgement::Against;
-use bradawl_core::record::Record;
+use bradawl_facts::record::Record;
+use bradawl_judgement::Against;
 
 /// The host whose audit and forecast are shown in full.
 const SHOWN: &str = "mooring";

@@ -3,9 +3,10 @@ use crate::input;
 use crate::outcome::{CommandError, Status};
 use crate::ui::Ui;
 use crate::views;
-use bradawl_core::boot::requests;
-use bradawl_core::report::{DevicesReport, Use};
-use bradawl_core::resolve::Index;
+use bradawl_boot::requests;
+use bradawl_documents::DevicesReport;
+use bradawl_resolve::Index;
+use bradawl_resolve::Use;
 
 pub fn run(ui: &Ui, args: &DevicesArgs) -> Result<Status, CommandError> {
     let (first, more) = match args.hosts.split_first() {

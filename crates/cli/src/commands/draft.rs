@@ -5,15 +5,15 @@ use crate::store::Target;
 use crate::ui::Ui;
 use crate::views;
 use crate::written;
-use bradawl_core::draft::{Draft, draft, once_made};
-use bradawl_core::edit::{Fresh, insert};
-use bradawl_core::judgement::judge;
-use bradawl_core::mend::worse;
-use bradawl_core::path::tidy;
-use bradawl_core::record::{RawBytes, TableFile};
-use bradawl_core::report::DraftReport;
-use bradawl_core::table::Table;
-use bradawl_core::text::visible;
+use bradawl_change::draft::{Draft, draft, once_made};
+use bradawl_change::edit::{Fresh, insert};
+use bradawl_change::mend::worse;
+use bradawl_documents::DraftReport;
+use bradawl_facts::path::tidy;
+use bradawl_facts::record::{RawBytes, TableFile};
+use bradawl_facts::table::Table;
+use bradawl_facts::text::visible;
+use bradawl_judgement::judge;
 
 pub fn run(ui: &Ui, args: &DraftArgs) -> Result<Status, CommandError> {
     let mut wishes = args.wishes();
@@ -23,7 +23,7 @@ pub fn run(ui: &Ui, args: &DraftArgs) -> Result<Status, CommandError> {
         return Err(CommandError::input(visible(&wishes.target).into_owned(), why));
     }
     let given = args.into.as_deref().map(input::table).transpose()?;
-    let failed = |e: bradawl_core::draft::DraftError| CommandError::input(args.source.clone(), e);
+    let failed = |e: bradawl_change::draft::DraftError| CommandError::input(args.source.clone(), e);
     let host = input::host(args.host.as_deref(), &args.with, given.as_ref())?;
     if args.host.is_none() {
         let targets: Vec<&str> = host.record.mounts.iter().flatten().map(|m| m.target.as_str()).collect();
@@ -75,7 +75,7 @@ fn table(host: &Host, given: Option<&TableFile>) -> Result<(TableFile, Table), C
 
 /// Why the entry is not put there: it is there.
 fn already(table: &Table, fresh: &Fresh) -> Option<String> {
-    let same = |e: &bradawl_core::table::Entry| match fresh.fstype == "swap" {
+    let same = |e: &bradawl_facts::table::Entry| match fresh.fstype == "swap" {
         true => e.is_swap() && e.source == fresh.source,
         false => e.target.starts_with('/') && tidy(&e.target) == tidy(&fresh.target),
     };

@@ -2,8 +2,8 @@ use crate::args::{ExplainArgs, Format};
 use crate::outcome::{CommandError, Status};
 use crate::ui::Ui;
 use crate::views;
-use bradawl_core::report::ExplainReport;
-use bradawl_core::rules::{RULES, Rule};
+use bradawl_documents::ExplainReport;
+use bradawl_judgement::rules::{RULES, Rule};
 
 pub fn run(ui: &Ui, args: &ExplainArgs) -> Result<Status, CommandError> {
     let asked = args.rules.iter().map(|name| named(name)).collect::<Result<Vec<&Rule>, _>>()?;

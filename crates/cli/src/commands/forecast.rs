@@ -4,15 +4,15 @@ use crate::input;
 use crate::outcome::{CommandError, Status};
 use crate::ui::{Ui, complain};
 use crate::views;
-use bradawl_core::advice::advise;
-use bradawl_core::boot::{requests, units};
-use bradawl_core::judgement::judge;
-use bradawl_core::record::{Record, TableFile};
-use bradawl_core::report::{ForecastReport, UnitsReport, WhatIf};
-use bradawl_core::resolve::Index;
-use bradawl_core::status::of_boot;
-use bradawl_core::table::Table;
-use bradawl_core::what_if::{Supposed, supposing};
+use bradawl_boot::{requests, units};
+use bradawl_change::advice::advise;
+use bradawl_change::what_if::{Supposed, supposing};
+use bradawl_documents::{ForecastReport, UnitsReport, WhatIf};
+use bradawl_facts::record::{Record, TableFile};
+use bradawl_facts::table::Table;
+use bradawl_judgement::judge;
+use bradawl_judgement::status::of_boot;
+use bradawl_resolve::Index;
 
 pub fn run(ui: &Ui, args: &ForecastArgs) -> Result<Status, CommandError> {
     let given = args.judge.table.as_deref().map(input::table).transpose()?;

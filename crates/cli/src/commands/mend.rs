@@ -6,15 +6,15 @@ use crate::store::{self, Target};
 use crate::ui::Ui;
 use crate::views;
 use crate::written;
-use bradawl_core::aftermath::{aftermath, beside};
-use bradawl_core::boot::Consequence;
-use bradawl_core::judgement::{Against, judge_against};
-use bradawl_core::mend::{Choose, Mending, Wish, mend};
-use bradawl_core::record::TableFile;
-use bradawl_core::report::{HistoryReport, MendReport, TableWrite};
-use bradawl_core::rules::{Finding, Fix, RULES};
-use bradawl_core::status::Counted;
-use bradawl_core::table::Table;
+use bradawl_change::aftermath::{aftermath, beside};
+use bradawl_change::mend::{Choose, Mending, Wish, mend};
+use bradawl_documents::{HistoryReport, MendReport, TableWrite};
+use bradawl_facts::Consequence;
+use bradawl_facts::record::TableFile;
+use bradawl_facts::table::Table;
+use bradawl_judgement::rules::{Finding, Fix, RULES};
+use bradawl_judgement::status::Counted;
+use bradawl_judgement::{Against, judge_against};
 use std::io::{self, BufRead as _, IsTerminal as _, Write as _};
 
 pub fn run(ui: &Ui, args: &MendArgs) -> Result<Status, CommandError> {

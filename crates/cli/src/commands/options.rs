@@ -4,10 +4,11 @@ use crate::kernel::{self, Asking};
 use crate::outcome::{CommandError, Status};
 use crate::ui::Ui;
 use crate::views;
-use bradawl_core::options::{Asked, KernelVersion, Opt, Verdict, common, of_type};
-use bradawl_core::record::Record;
-use bradawl_core::report::{KernelAnswers, ListVerdict, OptionsReport, ReferenceReport};
-use bradawl_core::table::{Entry, Table, encode};
+use bradawl_catalogue::options::{Asked, Opt, Verdict, common, of_type};
+use bradawl_documents::{KernelAnswers, ListVerdict, OptionsReport, ReferenceReport};
+use bradawl_facts::Version;
+use bradawl_facts::record::Record;
+use bradawl_facts::table::{Entry, Table, encode};
 use std::io::Read as _;
 
 /// Lists from standard input beyond this many are refused.
@@ -59,8 +60,8 @@ fn consult(ui: &Ui, args: &OptionsArgs, facts: &Facts) -> Result<Status, Command
 /// For which kernel and mount program the lists are judged.
 struct Facts {
     release: Option<String>,
-    kernel: Option<KernelVersion>,
-    program: Option<KernelVersion>,
+    kernel: Option<Version>,
+    program: Option<Version>,
     program_text: Option<String>,
 }
 
@@ -85,9 +86,8 @@ impl Facts {
     }
 }
 
-fn version(text: &str) -> Result<KernelVersion, CommandError> {
-    KernelVersion::parse(text)
-        .ok_or_else(|| CommandError::input(text, "is no version; one looks like 6.1 or 2.38"))
+fn version(text: &str) -> Result<Version, CommandError> {
+    Version::parse(text).ok_or_else(|| CommandError::input(text, "is no version; one looks like 6.1 or 2.38"))
 }
 
 fn judge(ui: &Ui, args: &OptionsArgs, fstype: &str, facts: &Facts) -> Result<Status, CommandError> {
@@ -139,7 +139,7 @@ fn ask(report: &OptionsReport) -> Result<KernelAnswers, CommandError> {
 
 fn from_input() -> Result<Vec<String>, CommandError> {
     let mut text = String::new();
-    let limit = bradawl_core::record::MAX_BYTES;
+    let limit = bradawl_facts::record::MAX_BYTES;
     let read = std::io::stdin().lock().take(limit).read_to_string(&mut text);
     read.map_err(|e| CommandError::input("standard input", e))?;
     let lists: Vec<String> = text.lines().map(str::to_owned).filter(|l| !l.is_empty()).collect();
@@ -165,7 +165,7 @@ fn as_entry(list: &str, fstype: &str) -> Option<Entry> {
 }
 
 fn unknown(fstype: &str) -> CommandError {
-    let near = bradawl_core::fstypes::near(fstype);
+    let near = bradawl_catalogue::fstypes::near(fstype);
     let hint = match near.as_slice() {
         [] => "bradawl options names those that it has".to_owned(),
         near => format!("did you mean {}?", near.join(" or ")),
@@ -174,7 +174,7 @@ fn unknown(fstype: &str) -> CommandError {
 }
 
 fn no_such(fstype: &str, name: &str) -> CommandError {
-    let near = bradawl_core::options::near_names(fstype, name, None);
+    let near = bradawl_catalogue::options::near_names(fstype, name, None);
     let known = common().iter().any(|row| row.name == name);
     let hint = match near.as_slice() {
         _ if known => "every type takes it".to_owned(),

@@ -3,8 +3,8 @@ use crate::input;
 use crate::outcome::{CommandError, Status};
 use crate::ui::Ui;
 use crate::views;
-use bradawl_core::report::ResolveReport;
-use bradawl_core::resolve::Index;
+use bradawl_documents::ResolveReport;
+use bradawl_resolve::Index;
 
 pub fn run(ui: &Ui, args: &ResolveArgs) -> Result<Status, CommandError> {
     let record = input::host(args.host.as_deref(), &args.with, None)?.record;

@@ -4,12 +4,13 @@ use crate::outcome::{CommandError, Status};
 use crate::swap_file;
 use crate::ui::Ui;
 use crate::views;
-use bradawl_core::boot::{forecast, requests};
-use bradawl_core::record::TableFile;
-use bradawl_core::report::SwapReport;
-use bradawl_core::resolve::Index;
-use bradawl_core::swap::{Wanted, overview, plan};
-use bradawl_core::table::Table;
+use bradawl_boot::{forecast, requests};
+use bradawl_change::swap_plan::{Wanted, plan};
+use bradawl_documents::SwapReport;
+use bradawl_facts::record::TableFile;
+use bradawl_facts::table::Table;
+use bradawl_judgement::swap_overview::overview;
+use bradawl_resolve::Index;
 use std::path::Path;
 
 pub fn run(ui: &Ui, args: &SwapArgs) -> Result<Status, CommandError> {

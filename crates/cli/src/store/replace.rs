@@ -4,7 +4,7 @@ use super::history::{Entry, History, digest};
 use super::place::{Place, Target};
 use super::stamp::stamp;
 use super::{StoreError, call};
-use bradawl_core::table::MAX_BYTES;
+use bradawl_facts::table::MAX_BYTES;
 use std::fs::{self, File, OpenOptions};
 use std::io::{self, Read as _, Write as _};
 use std::os::unix::fs::OpenOptionsExt as _;

@@ -1,4 +1,4 @@
-use bradawl_core::policy::Date;
+use bradawl_judgement::policy::Date;
 use std::time::{SystemTime, UNIX_EPOCH};
 
 /// The time as it stands in names of backups: `2026-11-23T173000Z`. Names in

@@ -1,10 +1,10 @@
 //! An adopted table, and what is to be said of it.
 
 use crate::ui::{FAINT, GOOD, labelled, style, styled};
-use bradawl_core::boot::Consequence;
-use bradawl_core::report::AdoptReport;
-use bradawl_core::table::Table;
-use bradawl_core::text::{count, visible};
+use bradawl_documents::AdoptReport;
+use bradawl_facts::Consequence;
+use bradawl_facts::table::Table;
+use bradawl_facts::text::{count, visible};
 use std::collections::BTreeMap;
 
 /// The table itself, and nothing else: it may go into a file.

@@ -1,9 +1,9 @@
 //! What differs, for reading: the worst first, old and new under each other.
 
 use crate::ui::{BOLD, FAINT, GOOD, labelled, style, styled, wrapped};
-use bradawl_core::compare::{Comparison, Departure, Departures, Difference};
-use bradawl_core::rules::Finding;
-use bradawl_core::text::{count, visible};
+use bradawl_facts::text::{count, visible};
+use bradawl_judgement::compare::{Comparison, Departure, Departures, Difference};
+use bradawl_judgement::rules::Finding;
 
 /// Hosts beyond this many are only counted.
 const MAX_HOSTS: usize = 30;

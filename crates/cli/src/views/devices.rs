@@ -2,12 +2,13 @@
 //! first, then those in use, then those that only lead to others.
 
 use crate::ui::{BOLD, FAINT, GOOD, padded, shortened, style, styled, wrapped};
-use bradawl_core::boot::Consequence;
-use bradawl_core::record::{Content, ContentKind, Unread};
-use bradawl_core::report::{Change, DeviceOverview, DevicesReport, Use};
-use bradawl_core::resolve::Stable;
-use bradawl_core::size::{binary, decimal};
-use bradawl_core::text::{count, list, visible};
+use bradawl_documents::{Change, DeviceOverview, DevicesReport};
+use bradawl_facts::Consequence;
+use bradawl_facts::record::{Content, ContentKind, Unread};
+use bradawl_facts::size::{binary, decimal};
+use bradawl_facts::text::{count, list, visible};
+use bradawl_resolve::Stable;
+use bradawl_resolve::Use;
 
 /// Width of the column of paths, at most.
 const PATHS: usize = 30;

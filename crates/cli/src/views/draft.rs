@@ -3,9 +3,9 @@
 
 use super::steps::steps;
 use crate::ui::{BOLD, FAINT, GOOD, labelled, padded, style, styled, wrapped};
-use bradawl_core::boot::Consequence;
-use bradawl_core::report::DraftReport;
-use bradawl_core::text::visible;
+use bradawl_documents::DraftReport;
+use bradawl_facts::Consequence;
+use bradawl_facts::text::visible;
 
 pub fn text(report: &DraftReport, width: usize) -> String {
     let mut out = String::new();

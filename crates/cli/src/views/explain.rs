@@ -2,7 +2,7 @@
 //! kept under docs/.
 
 use crate::ui::{BOLD, FAINT, labelled, padded, style, styled, wrapped};
-use bradawl_core::rules::{Family, Rule};
+use bradawl_judgement::rules::{Family, Rule};
 
 /// All rules by family, one line each.
 pub fn list(rules: &[&Rule], width: usize) -> String {
@@ -113,7 +113,7 @@ fn reference(rules: &[&Rule]) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use bradawl_core::rules::RULES;
+    use bradawl_judgement::rules::RULES;
 
     #[test]
     fn the_reference_is_current() {

@@ -4,11 +4,12 @@
 
 use crate::outcome::CommandError;
 use askama::Template;
-use bradawl_core::boot::{Consequence, EntryState, Event, Forecast};
-use bradawl_core::fleet::{FleetReport, NO_ROLE, RoleLine, SharedFinding};
-use bradawl_core::report::HostAudit;
-use bradawl_core::size::seconds;
-use bradawl_core::text::visible;
+use bradawl_boot::{EntryState, Event, Forecast};
+use bradawl_documents::HostAudit;
+use bradawl_documents::fleet::{FleetReport, NO_ROLE, RoleLine, SharedFinding};
+use bradawl_facts::Consequence;
+use bradawl_facts::size::seconds;
+use bradawl_facts::text::visible;
 use std::collections::BTreeMap;
 
 /// Columns of the matrix: the targets that most hosts have.
@@ -36,7 +37,7 @@ struct Moment {
 impl Row {
     pub fn new(audit: &HostAudit, forecast: &Forecast) -> Self {
         let shown = |text: &str| visible(text).into_owned();
-        let target = |e: &bradawl_core::boot::EntryForecast| {
+        let target = |e: &bradawl_boot::EntryForecast| {
             let swap = e.unit.as_deref().is_some_and(|u| u.ends_with(".swap"));
             (if swap { "swap".to_owned() } else { shown(&e.target) }, e.state)
         };
@@ -130,7 +131,7 @@ pub fn html(report: &FleetReport, rows: Vec<Row>) -> Result<String, CommandError
         })
         .collect();
     let lost: Vec<&Host> = hosts.iter().filter(|h| h.state == "lost").collect();
-    let total = bradawl_core::text::count(report.hosts.len(), "host");
+    let total = bradawl_facts::text::count(report.hosts.len(), "host");
     let headline = match lost.len() {
         0 => format!("{total}: all will come back from a reboot"),
         n => format!("{total}: {n} will not come back from a reboot"),
@@ -172,11 +173,11 @@ fn common_targets(rows: &[Row]) -> Vec<String> {
     names
 }
 
-fn host(line: &bradawl_core::fleet::HostLine, row: Option<Row>, targets: &[String]) -> Host {
+fn host(line: &bradawl_documents::fleet::HostLine, row: Option<Row>, targets: &[String]) -> Host {
     let (state, word) = match () {
         () if line.is_lost() => ("lost", "will not return"),
         () if line.is_late() => ("late", "late"),
-        () if line.outcome == Some(bradawl_core::boot::Outcome::Partial) => ("partial", "without something"),
+        () if line.outcome == Some(bradawl_boot::Outcome::Partial) => ("partial", "without something"),
         () => ("up", "returns"),
     };
     let row = row.unwrap_or_else(|| Row {

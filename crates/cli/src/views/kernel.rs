@@ -1,8 +1,8 @@
 //! Where the running kernel and the catalogue differ.
 
 use crate::ui::labelled;
-use bradawl_core::report::KernelAnswers;
-use bradawl_core::text::{count, visible};
+use bradawl_documents::KernelAnswers;
+use bradawl_facts::text::{count, visible};
 
 /// The differences, then how many options were asked for.
 pub fn answers(answers: &KernelAnswers, width: usize) -> String {

@@ -1,7 +1,7 @@
 //! A line of a table with a place in it marked.
 
 use crate::ui::{FAINT, MARK, shortened, styled, take_columns};
-use bradawl_core::text::visible;
+use bradawl_facts::text::visible;
 
 /// The line with its place between » and «, shortened around it when it is
 /// longer than the room there is.

@@ -4,12 +4,13 @@
 use super::steps::steps;
 use crate::ui::{BOLD, FAINT, GOOD, labelled, style, styled, wrapped};
 use anstyle::{AnsiColor, Style};
-use bradawl_core::boot::{Consequence, Outcome};
-use bradawl_core::mend::{Conflict, Made};
-use bradawl_core::report::{HistoryReport, MendReport, State, Totals};
-use bradawl_core::rules::{Finding, Fix};
-use bradawl_core::table::Table;
-use bradawl_core::text::{count, list, visible};
+use bradawl_boot::Outcome;
+use bradawl_change::mend::{Conflict, Made};
+use bradawl_documents::{HistoryReport, MendReport, State, Totals};
+use bradawl_facts::Consequence;
+use bradawl_facts::table::Table;
+use bradawl_facts::text::{count, list, visible};
+use bradawl_judgement::rules::{Finding, Fix};
 use similar::{ChangeTag, TextDiff};
 
 const OUT: Style = Style::new().fg_color(Some(anstyle::Color::Ansi(AnsiColor::Red)));

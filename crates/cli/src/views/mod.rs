@@ -21,9 +21,9 @@ pub mod swap;
 
 use crate::outcome::CommandError;
 use crate::ui::labelled;
-use bradawl_core::report::WrittenFile;
-use bradawl_core::secrets;
-use bradawl_core::text::visible;
+use bradawl_documents::WrittenFile;
+use bradawl_facts::secrets;
+use bradawl_facts::text::visible;
 use serde::Serialize;
 use serde_json::Value;
 use std::io;

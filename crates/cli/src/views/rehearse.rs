@@ -2,10 +2,11 @@
 
 use crate::ui::{BOLD, FAINT, GOOD, labelled, padded, shortened, style, styled};
 use anstyle::Style;
-use bradawl_core::boot::{Consequence, EntryState};
-use bradawl_core::rehearsal::{Job, Way};
-use bradawl_core::report::{RehearsalResult, RehearseReport, Rehearsed};
-use bradawl_core::text::{count, visible};
+use bradawl_boot::EntryState;
+use bradawl_change::rehearsal::{Job, Way};
+use bradawl_documents::{RehearsalResult, RehearseReport, Rehearsed};
+use bradawl_facts::Consequence;
+use bradawl_facts::text::{count, visible};
 
 /// How far the kernel was taken, in words.
 pub fn how(job: &Job, beside: bool) -> String {

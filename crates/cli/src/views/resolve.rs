@@ -1,10 +1,10 @@
 //! What names point at, for reading.
 
 use crate::ui::{GOOD, labelled, style, styled};
-use bradawl_core::boot::Consequence;
-use bradawl_core::report::{Answer, ResolveReport};
-use bradawl_core::resolve::Stable;
-use bradawl_core::text::visible;
+use bradawl_documents::{Answer, ResolveReport};
+use bradawl_facts::Consequence;
+use bradawl_facts::text::visible;
+use bradawl_resolve::Stable;
 
 pub fn text(report: &ResolveReport, width: usize) -> String {
     let answers: Vec<String> = report.answers.iter().map(|a| answer(a, width)).collect();

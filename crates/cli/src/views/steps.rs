@@ -2,7 +2,7 @@
 //! copied.
 
 use crate::ui::{BOLD, FAINT, styled, wrapped};
-use bradawl_core::steps::Step;
+use bradawl_change::steps::Step;
 
 pub fn steps(steps: &[Step], width: usize) -> String {
     let mut out = String::new();

@@ -1,11 +1,11 @@
 //! What a survey found, in short.
 
 use crate::ui::{BOLD, GOOD, labelled, style, styled};
-use bradawl_core::boot::Consequence;
-use bradawl_core::record::{Device, DeviceKind, InitKind, Record};
-use bradawl_core::report::SurveyIndex;
-use bradawl_core::size::binary;
-use bradawl_core::text::{count, list, visible};
+use bradawl_documents::SurveyIndex;
+use bradawl_facts::Consequence;
+use bradawl_facts::record::{Device, DeviceKind, InitKind, Record};
+use bradawl_facts::size::binary;
+use bradawl_facts::text::{count, list, visible};
 
 pub fn text(record: &Record, width: usize) -> String {
     let host = &record.host;
@@ -66,7 +66,7 @@ fn init(record: &Record) -> String {
 fn table(record: &Record) -> String {
     let Some(file) = record.tables.first() else { return "none".to_owned() };
     let bytes = file.bytes.bytes().unwrap_or_default();
-    let entries = bradawl_core::table::Table::parse(bytes).entries().len();
+    let entries = bradawl_facts::table::Table::parse(bytes).entries().len();
     format!("{}, {}", file.path, count(entries, "entry"))
 }
 

@@ -3,11 +3,13 @@
 
 use super::steps::steps;
 use crate::ui::{BOLD, GOOD, labelled, padded, shortened, style, styled};
-use bradawl_core::boot::Consequence;
-use bradawl_core::report::SwapReport;
-use bradawl_core::size::binary;
-use bradawl_core::swap::{AreaKind, AreaNow, Priority, SwapPlan};
-use bradawl_core::text::visible;
+use bradawl_boot::swap::Priority;
+use bradawl_change::swap_plan::SwapPlan;
+use bradawl_documents::SwapReport;
+use bradawl_facts::Consequence;
+use bradawl_facts::size::binary;
+use bradawl_facts::text::visible;
+use bradawl_judgement::swap_overview::{AreaKind, AreaNow};
 
 pub fn text(report: &SwapReport, width: usize) -> String {
     let totals = report.overview.totals;

@@ -16,7 +16,7 @@ mod options;
 mod policy;
 mod resolve;
 mod rules;
-#[path = "../../../core/tests/scene/mod.rs"]
+#[path = "../../../core/judgement/tests/scene/mod.rs"]
 mod scene;
 mod schemas;
 mod survey;

@@ -5,7 +5,7 @@ use crate::scene::corpus;
 use insta::assert_snapshot;
 use std::collections::BTreeSet;
 
-const CORPUS: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/../core/tests/corpus");
+const CORPUS: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/../core/judgement/tests/corpus");
 
 /// The rules that the program lists.
 fn listed() -> BTreeSet<String> {

@@ -65,8 +65,8 @@ fn what_was_written_fits_its_schema() {
 
 #[test]
 fn a_rehearsal_fits_its_schema() {
-    use bradawl_core::boot::EntryState;
-    use bradawl_core::report::{RehearsalResult, RehearseReport, Rehearsed};
+    use bradawl_boot::EntryState;
+    use bradawl_documents::{RehearsalResult, RehearseReport, Rehearsed};
     let entry = |result, options: Option<&str>| Rehearsed {
         line: 3,
         source: "LABEL=gauges".to_owned(),

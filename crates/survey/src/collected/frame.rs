@@ -36,7 +36,7 @@ pub enum FrameError {
     Busy,
     /// More of something than any real host has.
     #[error(transparent)]
-    Unreal(#[from] bradawl_core::record::Unreal),
+    Unreal(#[from] bradawl_facts::record::Unreal),
     /// More than any host has to say.
     #[error("it is larger than {} MiB", MAX_BYTES >> 20)]
     TooLarge,

@@ -8,8 +8,8 @@ mod listing;
 pub use frame::{FrameError, MAX_BYTES};
 
 use crate::files::Stat;
-use bradawl_core::probe::Bytes;
-use bradawl_core::record::{Content, ContentKind, PathKind, Record, TableFile, Unread};
+use bradawl_facts::probe::Bytes;
+use bradawl_facts::record::{Content, ContentKind, PathKind, Record, TableFile, Unread};
 use frame::PAGE;
 use std::collections::{BTreeMap, BTreeSet, HashMap, HashSet};
 use std::io;
@@ -113,7 +113,7 @@ pub(crate) struct Collected {
 /// is empty cannot be said of it.
 pub(crate) fn left_unknown(record: &mut Record, open: &Questions) {
     for device in record.devices.iter_mut().flatten() {
-        let start = format!("by {} ", bradawl_core::text::quoted(&device.path));
+        let start = format!("by {} ", bradawl_facts::text::quoted(&device.path));
         // Questions are sorted: the first from there on is one of it, or none is.
         if !open.range(start.clone()..).next().is_some_and(|q| q.starts_with(&start)) {
             continue;
@@ -170,7 +170,7 @@ impl Collected {
     }
 
     fn ask(&self, call: &str, path: &str) -> io::Error {
-        note(&self.asked, format!("{call} {}", bradawl_core::text::quoted(path)));
+        note(&self.asked, format!("{call} {}", bradawl_facts::text::quoted(path)));
         io::Error::other("was not collected")
     }
 
@@ -286,7 +286,7 @@ impl Collected {
             None => match self.refused.get(path) {
                 Some(why) => Err((*why).into()),
                 None => {
-                    note(&self.asked, format!("by {} 0 17", bradawl_core::text::quoted(path)));
+                    note(&self.asked, format!("by {} 0 17", bradawl_facts::text::quoted(path)));
                     Err(io::Error::other("was not collected"))
                 }
             },
@@ -352,7 +352,7 @@ impl Bytes for Sparse {
             let first = (offset + done) / PAGE;
             // What lies behind it is often wanted next.
             let pages = ((offset + want).div_ceil(PAGE) - first).clamp(AHEAD, MAX_PAGES);
-            note(&self.asked, format!("by {} {first} {pages}", bradawl_core::text::quoted(&self.path)));
+            note(&self.asked, format!("by {} {first} {pages}", bradawl_facts::text::quoted(&self.path)));
         }
         Ok(usize::try_from(done).unwrap_or(0))
     }

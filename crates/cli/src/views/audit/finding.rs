@@ -2,10 +2,10 @@
 
 use crate::ui::{BOLD, FAINT, labelled, style, styled};
 use crate::views::marked::marked;
-use bradawl_core::boot::Consequence;
-use bradawl_core::rules::{Finding, Fix};
-use bradawl_core::table::Table;
-use bradawl_core::text::{count, visible};
+use bradawl_facts::Consequence;
+use bradawl_facts::table::Table;
+use bradawl_facts::text::{count, visible};
+use bradawl_judgement::rules::{Finding, Fix};
 
 /// Facts of a finding beyond this many are left to JSON.
 const MAX_FACTS: usize = 3;

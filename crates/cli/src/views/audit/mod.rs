@@ -7,13 +7,14 @@ mod overview;
 pub use overview::{overview, summary};
 
 use crate::ui::{BOLD, FAINT, GOOD, labelled, style, styled, wrapped};
-use bradawl_core::advice::Advice;
-use bradawl_core::boot::{Consequence, Outcome};
-use bradawl_core::fleet::HostLine;
-use bradawl_core::report::{Failure, HostAudit, PolicyUse, Totals};
-use bradawl_core::rules::Finding;
-use bradawl_core::table::Table;
-use bradawl_core::text::{count, list, some, visible};
+use bradawl_boot::Outcome;
+use bradawl_change::advice::Advice;
+use bradawl_documents::fleet::HostLine;
+use bradawl_documents::{Failure, HostAudit, PolicyUse, Totals};
+use bradawl_facts::Consequence;
+use bradawl_facts::table::Table;
+use bradawl_facts::text::{count, list, some, visible};
+use bradawl_judgement::rules::Finding;
 use std::collections::BTreeMap;
 
 /// A host's findings and the table they are about, for the text view.

@@ -2,10 +2,10 @@
 
 use super::{totals_words, verdict_style};
 use crate::ui::{BOLD, FAINT, padded, shortened, style, styled, wrapped};
-use bradawl_core::boot::Consequence;
-use bradawl_core::fleet::{FleetReport, HostLine, NO_ROLE, RoleLine, SharedFinding};
-use bradawl_core::report::Failure;
-use bradawl_core::text::{count, visible};
+use bradawl_documents::Failure;
+use bradawl_documents::fleet::{FleetReport, HostLine, NO_ROLE, RoleLine, SharedFinding};
+use bradawl_facts::Consequence;
+use bradawl_facts::text::{count, visible};
 
 /// Findings that several hosts share, beyond this many, are only counted.
 const MAX_SHARED: usize = 20;

@@ -6,11 +6,12 @@ use super::what_if::state;
 use crate::outcome::CommandError;
 use crate::ui::shortened;
 use askama::Template;
-use bradawl_core::advice::Step;
-use bradawl_core::boot::{Consequence, EntryForecast, EntryState, Forecast, Outcome};
-use bradawl_core::report::{ForecastReport, WhatIf};
-use bradawl_core::size::seconds;
-use bradawl_core::text::visible;
+use bradawl_boot::{EntryForecast, EntryState, Forecast, Outcome};
+use bradawl_change::advice::Step;
+use bradawl_documents::{ForecastReport, WhatIf};
+use bradawl_facts::Consequence;
+use bradawl_facts::size::seconds;
+use bradawl_facts::text::visible;
 
 /// Where the seconds begin and end in the drawing, which is 1000 wide.
 const LEFT: u32 = 250;

@@ -11,11 +11,12 @@ pub use units::dot;
 
 use crate::ui::{GOOD, labelled, padded, shortened, style, styled, wrapped};
 use anstyle::Style;
-use bradawl_core::advice::{Advice, Step};
-use bradawl_core::boot::{Consequence, EntryForecast, EntryState, Event, Outcome, Worst};
-use bradawl_core::report::ForecastReport;
-use bradawl_core::size::seconds;
-use bradawl_core::text::visible;
+use bradawl_boot::{EntryForecast, EntryState, Event, Outcome, Worst};
+use bradawl_change::advice::{Advice, Step};
+use bradawl_documents::ForecastReport;
+use bradawl_facts::Consequence;
+use bradawl_facts::size::seconds;
+use bradawl_facts::text::visible;
 use timeline::place;
 
 /// How an outcome looks.

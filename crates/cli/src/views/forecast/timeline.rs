@@ -1,10 +1,11 @@
 //! The boot as rows of waiting and a mark at its end.
 
 use crate::ui::{BOLD, FAINT, GOOD, padded, shortened, style, styled};
-use bradawl_core::boot::{Consequence, EntryForecast, EntryState, Outcome};
-use bradawl_core::report::ForecastReport;
-use bradawl_core::size::seconds;
-use bradawl_core::text::visible;
+use bradawl_boot::{EntryForecast, EntryState, Outcome};
+use bradawl_documents::ForecastReport;
+use bradawl_facts::Consequence;
+use bradawl_facts::size::seconds;
+use bradawl_facts::text::visible;
 
 /// What an entry is called in the timeline.
 pub(super) fn place(entry: &EntryForecast) -> &str {

@@ -1,7 +1,7 @@
 //! Units and their ties as a graph for drawing (the DOT language).
 
-use bradawl_core::boot::Tie;
-use bradawl_core::report::UnitsReport;
+use bradawl_boot::Tie;
+use bradawl_documents::UnitsReport;
 
 pub fn dot(report: &UnitsReport) -> String {
     let mut out = format!("digraph {} {{\n  rankdir=LR;\n  node [shape=box];\n", quoted(&report.host));

@@ -3,10 +3,11 @@
 use super::{look, timeline::place};
 use crate::ui::{BOLD, FAINT, labelled, padded, shortened, style, styled, wrapped};
 use anstyle::Style;
-use bradawl_core::boot::{Consequence, EntryForecast, Forecast};
-use bradawl_core::report::WhatIf;
-use bradawl_core::size::seconds;
-use bradawl_core::text::{count, visible};
+use bradawl_boot::{EntryForecast, Forecast};
+use bradawl_documents::WhatIf;
+use bradawl_facts::Consequence;
+use bradawl_facts::size::seconds;
+use bradawl_facts::text::{count, visible};
 
 /// A cell of the comparison.
 struct Cell(String, Style);

@@ -1,10 +1,10 @@
 //! A line for each host (RFC 4180).
 
 use crate::outcome::CommandError;
-use bradawl_core::boot::Consequence;
-use bradawl_core::fleet::FleetReport;
-use bradawl_core::report::PolicyUse;
-use bradawl_core::text::visible;
+use bradawl_documents::PolicyUse;
+use bradawl_documents::fleet::FleetReport;
+use bradawl_facts::Consequence;
+use bradawl_facts::text::visible;
 use std::io;
 
 /// The hosts, worst first.
@@ -46,8 +46,8 @@ fn cell(text: &str) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use bradawl_core::fleet::Fleet;
-    use bradawl_core::report::HostAudit;
+    use bradawl_documents::HostAudit;
+    use bradawl_documents::fleet::Fleet;
 
     #[test]
     fn hostile_names_are_no_formulas() {

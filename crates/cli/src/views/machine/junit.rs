@@ -2,10 +2,10 @@
 
 use crate::args::FailOn;
 use crate::outcome::CommandError;
-use bradawl_core::boot::Consequence;
-use bradawl_core::report::{Failure, HostAudit, PolicyUse};
-use bradawl_core::rules::{Finding, Silenced};
-use bradawl_core::text::visible;
+use bradawl_documents::{Failure, HostAudit, PolicyUse};
+use bradawl_facts::Consequence;
+use bradawl_facts::text::visible;
+use bradawl_judgement::rules::{Finding, Silenced};
 use quick_junit::{NonSuccessKind, Report, TestCase, TestCaseStatus, TestSuite};
 use std::io;
 

@@ -12,7 +12,7 @@ pub use sarif::sarif;
 
 use crate::outcome::CommandError;
 use crate::policy::InForce;
-use bradawl_core::report::{HostAudit, IgnoredPolicy};
+use bradawl_documents::{HostAudit, IgnoredPolicy};
 use serde::Serialize;
 
 /// `bradawl.audit-line/1`: one host, on one line.

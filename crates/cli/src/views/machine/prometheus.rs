@@ -1,9 +1,9 @@
 //! Gauges in the text form that Prometheus' textfile collector reads; names by
 //! its conventions: base units, a suffix that says which.
 
-use bradawl_core::boot::Consequence;
-use bradawl_core::fleet::{FleetReport, HostLine};
-use bradawl_core::text::visible;
+use bradawl_documents::fleet::{FleetReport, HostLine};
+use bradawl_facts::Consequence;
+use bradawl_facts::text::visible;
 
 /// All gauges of a run.
 pub fn prometheus(report: &FleetReport) -> String {
@@ -68,9 +68,9 @@ fn escaped(text: &str) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use bradawl_core::boot::Outcome;
-    use bradawl_core::fleet::Fleet;
-    use bradawl_core::report::HostAudit;
+    use bradawl_boot::Outcome;
+    use bradawl_documents::HostAudit;
+    use bradawl_documents::fleet::Fleet;
 
     #[test]
     fn every_line_is_a_comment_or_a_sample() {

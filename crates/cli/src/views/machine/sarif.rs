@@ -1,9 +1,10 @@
 //! SARIF 2.1.0 (OASIS): what code scanning reads.
 
-use bradawl_core::boot::Consequence;
-use bradawl_core::report::{Failure, HostAudit, PolicyUse};
-use bradawl_core::rules::{Edit, Finding, RULES, Rule, Silenced};
-use bradawl_core::text::visible;
+use bradawl_documents::{Failure, HostAudit, PolicyUse};
+use bradawl_facts::Consequence;
+use bradawl_facts::table::Edit;
+use bradawl_facts::text::visible;
+use bradawl_judgement::rules::{Finding, RULES, Rule, Silenced};
 use serde_json::{Value, json};
 
 /// The log of one run; `given`: all tables are the one that was given by its
@@ -82,7 +83,7 @@ fn result(host: &str, uri: &str, finding: &Finding) -> Value {
         result["ruleIndex"] = index.into();
     }
     if !finding.fixes.is_empty() {
-        let fix = |fix: &bradawl_core::rules::Fix| {
+        let fix = |fix: &bradawl_judgement::rules::Fix| {
             let replacements: Vec<Value> = fix.edits.iter().map(replacement).collect();
             let change = json!({ "artifactLocation": { "uri": uri }, "replacements": replacements });
             json!({ "description": { "text": visible(&fix.title) }, "artifactChanges": [change] })

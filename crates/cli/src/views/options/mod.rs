@@ -5,10 +5,10 @@ mod reference;
 pub use reference::{page, reference, search, types};
 
 use crate::ui::{GOOD, labelled, style, styled};
-use bradawl_core::boot::Consequence;
-use bradawl_core::options::Verdict;
-use bradawl_core::report::{ListVerdict, OptionVerdict, OptionsReport};
-use bradawl_core::text::visible;
+use bradawl_catalogue::options::Verdict;
+use bradawl_documents::{ListVerdict, OptionVerdict, OptionsReport};
+use bradawl_facts::Consequence;
+use bradawl_facts::text::visible;
 
 /// What becomes of lists of options.
 pub fn verdicts(report: &OptionsReport, checked: bool, width: usize) -> String {

@@ -1,10 +1,11 @@
 //! The catalogue of options as a reference.
 
 use crate::ui::{BOLD, labelled, padded, styled, wrapped};
-use bradawl_core::fstypes::{Lives, known};
-use bradawl_core::options::{Form, KernelVersion, Opt, Reader, Topic, common, topic, types as all_types};
-use bradawl_core::report::{OptionRow, ReferenceReport, Wants, rows_of};
-use bradawl_core::text::{count, visible};
+use bradawl_catalogue::fstypes::{Lives, known};
+use bradawl_catalogue::options::{Form, Opt, Reader, Topic, common, topic, types as all_types};
+use bradawl_documents::{OptionRow, ReferenceReport, Wants, rows_of};
+use bradawl_facts::Version;
+use bradawl_facts::text::{count, visible};
 
 /// The types in the catalogue.
 pub fn types(report: &ReferenceReport, width: usize) -> String {
@@ -33,7 +34,7 @@ pub fn types(report: &ReferenceReport, width: usize) -> String {
 }
 
 /// The options of a type by what people want to do.
-pub fn reference(fstype: &str, kernel: Option<KernelVersion>, width: usize) -> String {
+pub fn reference(fstype: &str, kernel: Option<Version>, width: usize) -> String {
     let on = kernel.map(|k| format!(" on kernel {k}")).unwrap_or_default();
     let rows = rows_of(fstype);
     let shown: Vec<&Opt> = rows.iter().filter(|row| kernel.is_none() || row.taken_by(kernel)).collect();
@@ -63,7 +64,7 @@ pub fn reference(fstype: &str, kernel: Option<KernelVersion>, width: usize) -> S
 }
 
 /// Meaning and default in one line.
-fn in_short(row: &Opt, kernel: Option<KernelVersion>) -> String {
+fn in_short(row: &Opt, kernel: Option<Version>) -> String {
     let idle = row.idle.is_some_and(|i| kernel.is_none_or(|k| k >= i));
     let default = match row.default {
         "" => String::new(),
@@ -73,7 +74,7 @@ fn in_short(row: &Opt, kernel: Option<KernelVersion>) -> String {
     format!("{}{default}{}", row.meaning, if idle { " (no effect)" } else { "" })
 }
 
-fn refused_here(rows: &'static [Opt], kernel: Option<KernelVersion>, width: usize) -> String {
+fn refused_here(rows: &'static [Opt], kernel: Option<Version>, width: usize) -> String {
     let taken = |name: &str| rows.iter().any(|r| r.name == name && r.taken_by(kernel));
     let gone = rows.iter().filter(|r| kernel.is_some() && !taken(r.name));
     let gone: Vec<&str> = gone.map(|r| r.name).collect();
@@ -109,12 +110,7 @@ fn short(words: &[&str]) -> String {
 }
 
 /// All about one option of a type; `None` when the report has none.
-pub fn page(
-    report: &ReferenceReport,
-    fstype: &str,
-    kernel: Option<KernelVersion>,
-    width: usize,
-) -> Option<String> {
+pub fn page(report: &ReferenceReport, fstype: &str, kernel: Option<Version>, width: usize) -> Option<String> {
     let first = report.options.first()?;
     let whose = if first.fstype == "common" { "every type" } else { fstype };
     let mut out = format!("{} of {}\n", styled(BOLD, first.name), visible(whose));
@@ -164,9 +160,9 @@ fn value(row: &OptionRow) -> String {
 }
 
 /// What a kernel makes of the option.
-fn says(report: &ReferenceReport, kernel: KernelVersion) -> &'static str {
+fn says(report: &ReferenceReport, kernel: Version) -> &'static str {
     let idle = |row: &OptionRow| {
-        row.idle_since.as_deref().and_then(KernelVersion::parse).is_some_and(|idle| kernel >= idle)
+        row.idle_since.as_deref().and_then(Version::parse).is_some_and(|idle| kernel >= idle)
     };
     match report.options.iter().find(|row| row.taken == Some(true)) {
         None => "refuses it: the mount fails",

@@ -1,0 +1,141 @@
+//! Before the init system: the initramfs looks for a sleeping system, mounts
+//! root, and mounts /usr if the table on root has an entry for it.
+//!
+//! What initramfs-tools does was recorded (boots-early.jsonl); the seconds of
+//! dracut and mkinitcpio are taken as usual, not read or recorded.
+
+mod crypt;
+mod resume;
+mod root;
+mod usr;
+
+pub use resume::{ResumeWait, resume_wait};
+pub use usr::refused_early;
+
+pub(super) use crypt::{made_anew, unlocked_later};
+
+use super::assembly::Lack;
+use super::command_line::CommandLine;
+use super::forecast::{EntryState, Event, Forecast};
+use super::request::Request;
+use bradawl_facts::record::{Initramfs, Record};
+use bradawl_resolve::Index;
+
+/// Why the initramfs gives up, which ends the boot in its shell.
+#[derive(Debug, Clone, PartialEq)]
+pub(super) struct GivenUp {
+    /// What cannot be mounted: `/` or `/usr`.
+    pub target: &'static str,
+    /// In words.
+    pub why: String,
+    /// Seconds that it waits before.
+    pub stall_s: f64,
+    /// The entry it happens to, as its place among the requests, and how that
+    /// ends.
+    pub entry: Option<(usize, EntryState)>,
+}
+
+/// Puts before a forecast what happens before the init system.
+pub(super) fn play(record: &Record, index: &Index<'_>, requests: &[Request<'_>], forecast: &mut Forecast) {
+    if record.host.container == Some(true) {
+        return;
+    }
+    let waits = waits(record, index, requests);
+    match root::not_mounted(record, index).or_else(|| usr::not_mounted(record, requests)) {
+        Some(given_up) => forecast.give_up(&given_up, &waits),
+        None if waits.is_empty() => {}
+        None => forecast.wait_before(&waits),
+    }
+}
+
+/// What it waits for and goes on without.
+fn waits(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) -> Vec<EarlyWait> {
+    let resume = resume_wait(record, index).map(|wait| wait.as_wait());
+    let arrays = [
+        root::lack(record, index).and_then(|lack| array_wait(record, "/", &lack)),
+        usr::entry(record, requests).and_then(|r| array_wait(record, "/usr", r.lack.as_ref()?)),
+    ];
+    resume.into_iter().chain(arrays.into_iter().flatten()).collect()
+}
+
+/// When arrays start that lack a member but can do without.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(super) enum Degraded {
+    /// In the initramfs.
+    Early,
+    /// So many seconds after the init system began.
+    After(f64),
+    /// Never: the initramfs has put them together but not started them, and
+    /// nobody does so later.
+    Never,
+}
+
+/// When arrays start that lack a member. Recorded with initramfs-tools: it
+/// starts them after two thirds of its patience, if it waits for anything that
+/// long; one that it put together and left is not started by the init system
+/// either. An array that it never saw is started by the init system
+/// (mdadm-last-resort@.timer; recorded). Where the maker is not known, the
+/// worse is taken.
+pub(super) fn degraded(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) -> Degraded {
+    match record.early.as_ref().and_then(|e| e.initramfs) {
+        Some(Initramfs::Dracut | Initramfs::Mkinitcpio) => Degraded::After(LAST_RESORT_S),
+        _ if requests.iter().all(|r| r.lack.is_none()) => Degraded::Never,
+        _ if waits(record, index, requests).is_empty() => Degraded::Never,
+        _ => Degraded::Early,
+    }
+}
+
+/// Seconds of mdadm-last-resort@.timer.
+const LAST_RESORT_S: f64 = 30.0;
+
+/// A wait of the initramfs for something that does not come.
+#[derive(Debug, Clone, PartialEq)]
+pub(super) struct EarlyWait {
+    /// What it waits for, in words.
+    pub what: String,
+    /// Seconds from its beginning; all its waits run side by side.
+    pub stall_s: f64,
+    /// What had to be assumed.
+    pub assumed: String,
+}
+
+impl EarlyWait {
+    /// What is seen of it from that moment on.
+    pub fn event(&self, at_s: f64) -> Event {
+        Event { at_s, unit: "initramfs".to_owned(), what: self.what.clone().into() }
+    }
+}
+
+/// Seconds after which the initramfs starts an array without all of its
+/// members: two thirds of its patience (mdadm's own script; recorded with
+/// initramfs-tools).
+const DEGRADED_AFTER: f64 = 2.0 / 3.0;
+
+fn array_wait(record: &Record, target: &str, lack: &Lack) -> Option<EarlyWait> {
+    let Lack::Late(why) = lack else { return None };
+    Some(EarlyWait {
+        what: format!("waits for the array under {target}: {why}"),
+        stall_s: (patience(record) * DEGRADED_AFTER).round(),
+        assumed: "the initramfs has mdadm's script, which starts an array without all of its members"
+            .to_owned(),
+    })
+}
+
+/// Whether the host's initramfs is known to be one of initramfs-tools, of which
+/// more is known than of others: it mounts /usr, for one.
+pub(super) fn by_initramfs_tools(record: &Record) -> bool {
+    record.early.as_ref().and_then(|e| e.initramfs) == Some(Initramfs::InitramfsTools)
+}
+
+/// Seconds after which the initramfs waits no longer for a device: counted
+/// from its own beginning, whatever it waits for. `rootdelay=` is slept
+/// through, and is the limit where it is longer.
+fn patience(record: &Record) -> f64 {
+    let usual: f64 = match record.early.as_ref().and_then(|e| e.initramfs) {
+        Some(Initramfs::Mkinitcpio) => 10.0,
+        Some(Initramfs::Dracut) => 90.0,
+        Some(Initramfs::InitramfsTools) | None => 30.0,
+    };
+    let delay = CommandLine::of(record).last("rootdelay").and_then(|d| d.parse::<u32>().ok());
+    usual.max(delay.map_or(0.0, f64::from))
+}

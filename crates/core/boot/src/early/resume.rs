@@ -1,0 +1,94 @@
+//! The device that a sleeping system is looked for on.
+
+use super::super::command_line::CommandLine;
+use super::{EarlyWait, patience};
+use bradawl_facts::record::{Initramfs, Record};
+use bradawl_facts::text::visible;
+use bradawl_resolve::{Index, Resolution, Source};
+
+/// A wait of the initramfs for a device that does not come.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ResumeWait {
+    /// The device as the setting names it.
+    pub name: String,
+    /// Where the setting stands.
+    pub setting: &'static str,
+    /// Seconds.
+    pub stall_s: f64,
+    /// Whose initramfs; absent: not known, the usual one is assumed.
+    pub initramfs: Option<Initramfs>,
+}
+
+/// The device that the initramfs looks for a sleeping system on, when no
+/// device answers to that name: it is waited for at each boot.
+pub fn resume_wait(record: &Record, index: &Index<'_>) -> Option<ResumeWait> {
+    if record.host.container == Some(true) {
+        return None;
+    }
+    let line = CommandLine::of(record);
+    if line.has("noresume") {
+        return None;
+    }
+    let early = record.early.as_ref();
+    let configured = early.and_then(|e| e.resume.as_deref());
+    let (name, setting) = match (line.last("resume"), configured) {
+        (Some(name), _) => (name, "resume= on the kernel command line"),
+        (None, Some(name)) => (name, "RESUME= of initramfs-tools"),
+        (None, None) => return None,
+    };
+    let source = Source::parse(name);
+    let named = matches!(source, Source::Tag(..) | Source::Device(_));
+    if !named || !matches!(index.resolve(&source), Resolution::Absent) {
+        return None;
+    }
+    let initramfs = early.and_then(|e| e.initramfs);
+    Some(ResumeWait { name: name.to_owned(), setting, stall_s: patience(record), initramfs })
+}
+
+impl ResumeWait {
+    /// The same among other waits.
+    pub(super) fn as_wait(&self) -> EarlyWait {
+        let what = format!("waits for {}, which no device answers to", visible(&self.name));
+        EarlyWait { what, stall_s: self.stall_s, assumed: self.assumed() }
+    }
+
+    /// What was assumed about it.
+    fn assumed(&self) -> String {
+        match self.initramfs {
+            Some(maker) => format!("{} waits {} s for a lost resume device", maker.name(), self.stall_s),
+            None => "the initramfs is one of initramfs-tools, which waits 30 s for a lost resume device"
+                .to_owned(),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use bradawl_facts::record::Early;
+
+    fn wait(line: &str, resume: Option<&str>, initramfs: Option<Initramfs>) -> Option<f64> {
+        let mut record = Record::new("quayside");
+        record.devices = Some(Vec::new());
+        record.command_line = Some(line.to_owned());
+        record.early = Some(Early { resume: resume.map(str::to_owned), initramfs, ..Early::default() });
+        resume_wait(&record, &Index::new(&record)).map(|w| w.stall_s)
+    }
+
+    #[test]
+    fn a_lost_resume_device_is_waited_for() {
+        let uuid = "UUID=00000000-1111-2222-3333-444444444444";
+        for (line, resume, maker, expected) in [
+            ("rootdelay=45", Some(uuid), None, Some(45.0)),
+            ("", None, None, None),
+            ("", Some(uuid), Some(Initramfs::InitramfsTools), Some(30.0)),
+            ("noresume", Some(uuid), None, None),
+            ("resume=UUID=ab ro", None, Some(Initramfs::Dracut), Some(90.0)),
+            ("resume=UUID=ab", Some("none"), Some(Initramfs::Mkinitcpio), Some(10.0)),
+            ("", Some("none"), None, None),
+            ("", Some("auto"), None, None),
+        ] {
+            assert_eq!(wait(line, resume, maker), expected, "{line} {resume:?}");
+        }
+    }
+}

@@ -1,0 +1,119 @@
+//! Root, as the kernel's command line has it: `root=`, `rootfstype=`,
+//! `rootflags=`.
+
+use super::super::assembly::{self, Lack};
+use super::super::command_line::CommandLine;
+use super::{GivenUp, by_initramfs_tools, patience, unlocked_later};
+use bradawl_catalogue::options::{Asked, Verdict, check};
+use bradawl_facts::Version;
+use bradawl_facts::record::{Content, ContentKind, Record};
+use bradawl_facts::table::Table;
+use bradawl_facts::text::visible;
+use bradawl_resolve::{Index, Resolution, Source};
+
+/// What the device of root lacks.
+pub(super) fn lack(record: &Record, index: &Index<'_>) -> Option<Lack> {
+    let source = Source::parse(CommandLine::of(record).last("root")?);
+    let Resolution::Found(devices) = index.resolve(&source) else { return None };
+    assembly::lack(record, index, devices.first()?)
+}
+
+/// Why the initramfs does not mount root.
+pub(super) fn not_mounted(record: &Record, index: &Index<'_>) -> Option<GivenUp> {
+    let given_up = |why: String, stall_s: f64| Some(GivenUp { target: "/", why, stall_s, entry: None });
+    let line = CommandLine::of(record);
+    let name = line.last("root")?;
+    let source = Source::parse(name);
+    // A word of network and memory types where rootfstype= says so.
+    if matches!(source, Source::Word(_)) && by_initramfs_tools(record) && line.last("rootfstype").is_none() {
+        return given_up(format!("root={} is no device", visible(name)), 0.0);
+    }
+    if let Some(Lack::Never(why)) = lack(record, index) {
+        return given_up(format!("root={}: {why}", visible(name)), patience(record));
+    }
+    let content = match index.resolve(&source) {
+        Resolution::Absent if may_be_missed(record, index, &source) => {
+            return given_up(format!("root={} is not found", visible(name)), patience(record));
+        }
+        Resolution::Found(devices) => devices.first()?.content.as_ref()?,
+        _ => return None,
+    };
+    match content.kind {
+        ContentKind::Filesystem => mount_objection(record, content, line).and_then(|why| given_up(why, 0.0)),
+        // What it cannot tell, it waits for as if it were not there (recorded).
+        ContentKind::Empty => given_up(format!("root={} holds nothing", visible(name)), patience(record)),
+        kind if kind.is_member() || kind == ContentKind::Swap => {
+            given_up(format!("root={} holds {}", visible(name), content.words()), 0.0)
+        }
+        _ => None,
+    }
+}
+
+/// Whether a name that nothing answers to is missed for certain: names that
+/// are made in the initramfs itself may not be known to the record.
+fn may_be_missed(record: &Record, index: &Index<'_>, source: &Source) -> bool {
+    const BY_DRIVER: [&str; 8] = ["sd", "vd", "hd", "xvd", "nvme", "mmcblk", "ubd", "disk/by-"];
+    match source {
+        Source::Tag(..) => true,
+        Source::Device(path) => {
+            let name = path.strip_prefix("/dev/").unwrap_or_default();
+            BY_DRIVER.iter().any(|driver| name.starts_with(driver))
+                && unlocked_later(record, index, source).is_none()
+        }
+        _ => false,
+    }
+}
+
+fn mount_objection(record: &Record, content: &Content, line: CommandLine<'_>) -> Option<String> {
+    let held = content.fstype.as_deref()?;
+    let types = line.last("rootfstype").filter(|list| !list.split(',').any(|t| t == held || t == "auto"));
+    if let Some(types) = types {
+        return Some(format!("root is mounted as {}, and holds {held}", visible(types)));
+    }
+    refused_flag(record, content, held, line.last("rootflags")?)
+}
+
+/// The first of the options for root that its type refuses.
+fn refused_flag(record: &Record, content: &Content, fstype: &str, flags: &str) -> Option<String> {
+    let entry = Table::parse(format!("root / {fstype} {flags}\n")).entries().pop()?;
+    let kernel = record.host.kernel.as_deref().and_then(Version::parse);
+    let asked = Asked::new(fstype, &entry.options, kernel);
+    let all = check(&Asked { content: Some(content), ..asked });
+    let refused = all.iter().find(|c| c.verdict == Verdict::Refused);
+    if let Some(checked) = refused {
+        let name = visible(&entry.options[checked.index].name);
+        return Some(format!("rootflags= has {name}, which is refused: {}", checked.why));
+    }
+    let subvolume = entry.option("subvol")?.value.as_deref()?.trim_matches('/');
+    let lost = content.subvolumes.as_ref().is_some_and(|all| !all.iter().any(|s| s == subvolume));
+    (lost && !subvolume.is_empty()).then(|| format!("root has no subvolume {}", visible(subvolume)))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn root_is_mounted_as_the_command_line_says() {
+        let mut record = bradawl_facts::testing::host();
+        for (flags, expected) in [
+            ("", None),
+            ("rootfstype=ext4 rootflags=data=ordered,errors=remount-ro", None),
+            ("rootfstype=xfs,ext4", None),
+            ("rootfstype=xfs", Some(("root is mounted as xfs, and holds ext4", 0.0))),
+            ("rootflags=noatme", Some(("rootflags= has noatme, which is refused", 0.0))),
+            ("rootflags=subvol=@", Some(("rootflags= has subvol, which is refused", 0.0))),
+            ("root=LABEL=gone", Some(("root=LABEL=gone is not found", 30.0))),
+            ("root=/dev/sdz1 rootdelay=45", Some(("root=/dev/sdz1 is not found", 45.0))),
+            ("root=/dev/mapper/later", None),
+            ("root=/dev/nfs", None),
+        ] {
+            record.command_line = Some(format!("root=LABEL=hull ro {flags}"));
+            let given_up = not_mounted(&record, &Index::new(&record));
+            assert_eq!(given_up.is_some(), expected.is_some(), "{flags}: {given_up:?}");
+            if let (Some(given_up), Some((why, stall_s))) = (given_up, expected) {
+                assert!(given_up.why.starts_with(why) && given_up.stall_s == stall_s, "{flags}");
+            }
+        }
+    }
+}

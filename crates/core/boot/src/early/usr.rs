@@ -1,0 +1,129 @@
+//! /usr, which the initramfs mounts by the table it finds on root.
+//!
+//! It reads the table with a shell loop: escapes are not decoded, `nofail` and
+//! `noauto` say nothing to it. Its mount program knows a handful of words and
+//! hands every other option to the kernel as it stands (recorded). Dracut
+//! mounts /usr too; what it does there was not recorded and is not played.
+
+use super::super::forecast::EntryState;
+use super::super::need::Need;
+use super::super::request::Request;
+use super::super::trial::{Cause, Trial};
+use super::{GivenUp, by_initramfs_tools, patience};
+use bradawl_catalogue::options::{Asked, Verdict, check};
+use bradawl_facts::Version;
+use bradawl_facts::record::{ContentKind, Record};
+use bradawl_facts::text::visible;
+use bradawl_resolve::Source;
+
+/// The entry that the initramfs takes for /usr.
+pub(super) fn entry<'r, 'a>(record: &Record, requests: &'r [Request<'a>]) -> Option<&'r Request<'a>> {
+    requests.iter().find(|r| r.entry.target == "/usr").filter(|_| by_initramfs_tools(record))
+}
+
+/// Why the initramfs does not mount /usr, if the table has an entry for it.
+pub(super) fn not_mounted(record: &Record, requests: &[Request<'_>]) -> Option<GivenUp> {
+    if !by_initramfs_tools(record) {
+        return None;
+    }
+    let place = requests.iter().position(|r| r.entry.target == "/usr")?;
+    let request = &requests[place];
+    let given_up = |state: EntryState, why: String, stall_s: f64| {
+        Some(GivenUp { target: "/usr", why, stall_s, entry: Some((place, state)) })
+    };
+    if let Some(why) = waited_for(request) {
+        return given_up(EntryState::TimedOut, why, patience(record));
+    }
+    given_up(EntryState::Failed, objection(record, request)?, 0.0)
+}
+
+/// Why its device is waited for in vain.
+fn waited_for(request: &Request<'_>) -> Option<String> {
+    let name = visible(&request.entry.source);
+    let device = request.source.wants_device() || request.entry.source.contains('=');
+    if !device || request.network {
+        return None;
+    }
+    if name.contains([' ', '\t']) {
+        return Some(format!("{name} is written with an escape, which the initramfs does not decode"));
+    }
+    match (&request.need, request.content().map(|c| c.kind)) {
+        (Need::Missing(_), _) if request.lack.is_some() => {
+            request.lack.as_ref().map(|l| l.words().to_owned())
+        }
+        (Need::Missing(_), _) => Some(format!("no device answers to {name}")),
+        (Need::None, _) => Some(format!("{name} is no name of a device")),
+        // What it cannot tell, it waits for as if it were not there.
+        (_, Some(ContentKind::Empty)) => Some(format!("{name} holds nothing")),
+        _ => None,
+    }
+}
+
+/// Why the mount fails once the device is there.
+fn objection(record: &Record, request: &Request<'_>) -> Option<String> {
+    let entry = &request.entry;
+    let fstype = entry.fstype.as_str();
+    if request.network || matches!(request.need, Need::Unknown(_)) {
+        return None;
+    }
+    if entry.is_bind() || matches!(request.source, Source::Strange(_) | Source::Path(_)) {
+        return Some(format!("{} is no device that the initramfs can mount", visible(&entry.source)));
+    }
+    if fstype.is_empty() || fstype == "auto" {
+        return Some("the initramfs does not find out the type by itself: it has to be written".to_owned());
+    }
+    match &request.trial {
+        Trial::Fails(Cause::Options, _) | Trial::Works | Trial::Unknown(_) => {}
+        Trial::Fails(_, why) => return Some(why.clone()),
+    }
+    let name = visible(&entry.options[*refused_early(record, request).first()?].name).into_owned();
+    Some(format!("the initramfs hands {name} to the kernel as it stands, which refuses it"))
+}
+
+/// The options, by their places, that the mount program of the initramfs
+/// cannot have taken.
+pub fn refused_early(record: &Record, request: &Request<'_>) -> Vec<usize> {
+    let kernel = record.host.kernel.as_deref().and_then(Version::parse);
+    let asked = Asked::new(request.mounted_type(), &request.entry.options, kernel);
+    let all = check(&Asked { bare: true, content: request.content(), ..asked });
+    all.iter().filter(|c| c.verdict == Verdict::Refused).map(|c| c.index).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::requests;
+    use bradawl_facts::record::{Early, Initramfs};
+    use bradawl_facts::table::Table;
+    use bradawl_resolve::Index;
+
+    #[test]
+    fn the_initramfs_reads_the_entry_in_its_own_way() {
+        use EntryState::{Failed, TimedOut};
+        let mut record = bradawl_facts::testing::host();
+        record.early = Some(Early { initramfs: Some(Initramfs::InitramfsTools), ..Early::default() });
+        for (line, expected) in [
+            ("LABEL=gauges /usr xfs noatime,ro 0 2", None),
+            ("LABEL=gauges /usr/ xfs nofail 0 2", None),
+            ("LABEL=gauges /usr xfs nofail 0 2", Some((Failed, 0.0))),
+            ("LABEL=gauges /usr xfs defaults,relatime 0 2", Some((Failed, 0.0))),
+            ("LABEL=gauges /usr auto defaults 0 2", Some((Failed, 0.0))),
+            ("LABEL=gauges /usr ext4 defaults 0 2", Some((Failed, 0.0))),
+            ("/srv/usr /usr none bind 0 0", Some((Failed, 0.0))),
+            ("LABEL=nowhere /usr xfs noauto 0 2", Some((TimedOut, 30.0))),
+            ("LABEL=new\\040gauges /usr xfs noauto 0 2", Some((TimedOut, 30.0))),
+            ("tidehost.example:/usr /usr nfs ro 0 0", None),
+            ("tmpfs /usr tmpfs size=1G 0 0", None),
+        ] {
+            let index = Index::new(&record);
+            let table = Table::parse(line);
+            let given_up = not_mounted(&record, &requests(&record, &index, &table));
+            let found = given_up.as_ref().map(|g| (g.entry.unwrap().1, g.stall_s));
+            assert_eq!(found, expected, "{line}: {given_up:?}");
+        }
+        record.early = None;
+        let index = Index::new(&record);
+        let table = Table::parse("LABEL=nowhere /usr xfs defaults 0 2");
+        assert_eq!(not_mounted(&record, &requests(&record, &index, &table)), None);
+    }
+}

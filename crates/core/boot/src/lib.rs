@@ -1,0 +1,58 @@
+//! What the next boot will do.
+//!
+//! [`request`] says what each entry asks for and what would come of trying
+//! it; a model of the init system ([`systemd`], [`scripts`]) decides when it
+//! is tried, who waits for it and what its failure does.
+
+#![forbid(unsafe_code)]
+#![deny(clippy::print_stdout, clippy::print_stderr, clippy::exit, clippy::disallowed_methods)]
+
+mod assembly;
+mod chain;
+mod command_line;
+mod early;
+mod forecast;
+mod need;
+mod request;
+mod scripts;
+pub mod swap;
+mod systemd;
+mod trial;
+mod unit_name;
+mod worst;
+
+pub use assembly::{Lack, lack};
+pub use early::{ResumeWait, refused_early, resume_wait};
+pub use forecast::{EntryForecast, EntryState, Event, Forecast, Outcome};
+pub use need::Need;
+pub use request::{Request, SwitchedOff, requests};
+pub use systemd::{
+    Container, DropIn, Link, LostSwap, Tie, Unit, Units, containers, lost_swaps, other_goal, units,
+};
+pub use trial::{Cause, Trial, type_objection};
+pub use unit_name::{device_unit, escape_path, mount_unit, swap_unit};
+pub use worst::Worst;
+
+use bradawl_facts::record::Record;
+use bradawl_resolve::Index;
+
+/// Forecasts the boot of a host whose table asks for this. A host whose init
+/// system is not known is taken to boot with systemd, which is then among what
+/// is assumed.
+pub fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) -> Forecast {
+    let mut forecast = played(record, index, requests, true);
+    for n in 0..forecast.entries.len() {
+        forecast.entries[n].chain = chain::chain(&forecast, &forecast.entries[n]);
+    }
+    forecast.worst = worst::worst(record, index, requests, &forecast);
+    forecast
+}
+
+/// The boot as it is played, from the initramfs on; `attended`: with somebody
+/// at the console who types what is asked for.
+fn played(record: &Record, index: &Index<'_>, requests: &[Request<'_>], attended: bool) -> Forecast {
+    let by_scripts = scripts::forecast(record, requests);
+    let mut forecast = by_scripts.unwrap_or_else(|| systemd::forecast(record, index, requests, attended));
+    early::play(record, index, requests, &mut forecast);
+    forecast
+}

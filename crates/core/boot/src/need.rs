@@ -1,0 +1,65 @@
+//! Whether the device that an entry needs is there.
+
+use super::assembly::{Lack, lack};
+use super::early::{made_anew, unlocked_later};
+use bradawl_facts::record::{Device, Record};
+use bradawl_facts::table::Entry;
+use bradawl_resolve::{Index, LookAlikes, Purpose, Resolution, Source};
+
+/// Whether the block device a request needs is there.
+#[derive(Debug, Clone)]
+pub enum Need<'a> {
+    /// It needs none.
+    None,
+    /// It is there.
+    Present(Vec<&'a Device>),
+    /// It is not; names that look alike.
+    Missing(LookAlikes<'a>),
+    /// The facts do not tell; why.
+    Unknown(String),
+}
+
+/// What is found of the device that an entry needs.
+pub(super) struct Needed<'a> {
+    pub need: Need<'a>,
+    /// What it lacks, where it is made of several.
+    pub lack: Option<Lack>,
+    /// Whether the boot formats it as swap before it is used.
+    pub made_anew: bool,
+}
+
+/// Looks for the device that an entry needs.
+pub(super) fn needed<'a>(
+    record: &Record,
+    index: &'a Index<'a>,
+    entry: &Entry,
+    source: &Source,
+    purpose: Purpose<'_>,
+) -> Needed<'a> {
+    let of = |need: Need<'a>| Needed { need, lack: None, made_anew: false };
+    match index.resolve_for(source, purpose) {
+        Resolution::Found(devices) => match lack_of(record, index, &devices) {
+            lack @ Some(Lack::Never(_)) => Needed { lack, ..of(Need::Missing(LookAlikes::among(index))) },
+            lack => Needed { lack, ..of(Need::Present(devices)) },
+        },
+        Resolution::Absent if entry.is_swap() && made_anew(record, source) => {
+            Needed { made_anew: true, ..of(Need::None) }
+        }
+        Resolution::Absent if index.unread_partition(source).is_some() => {
+            of(Need::Unknown("the running kernel does not know the partition yet; the boot will".to_owned()))
+        }
+        Resolution::Absent => match unlocked_later(record, index, source) {
+            Some(why) => of(Need::Unknown(why)),
+            None => of(Need::Missing(LookAlikes::among(index))),
+        },
+        Resolution::Unknown(why) => of(Need::Unknown(why)),
+        Resolution::NotADevice => of(Need::None),
+    }
+}
+
+/// What the least lacking of several devices lacks.
+fn lack_of(record: &Record, index: &Index<'_>, devices: &[&Device]) -> Option<Lack> {
+    let mut all = devices.iter().map(|device| lack(record, index, device)).collect::<Option<Vec<_>>>()?;
+    let best = all.iter().position(|l| matches!(l, Lack::Late(_))).unwrap_or(0);
+    (!all.is_empty()).then(|| all.swap_remove(best))
+}

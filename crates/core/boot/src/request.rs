@@ -1,0 +1,385 @@
+use super::assembly::Lack;
+use super::command_line::CommandLine;
+use super::need::{Need, Needed, needed};
+use super::systemd::version::Version;
+use super::trial::{Cause, Facts, On, Trial, mount, mounted_type, option_verdicts, swap};
+use super::unit_name::{mount_unit, swap_unit};
+use bradawl_catalogue::options::Checked;
+use bradawl_facts::path::{folders_above, tidy};
+use bradawl_facts::record::{Content, Device, LocalUnit, PathFacts, PathKind, Record};
+use bradawl_facts::table::{ByMount, Entry, Line, LineKind, OptionItem, Table, by_mount, encode, stumble};
+use bradawl_facts::text::visible;
+use bradawl_facts::timespan::parse_timespan;
+use bradawl_resolve::{Index, Near, Purpose, Source};
+use smallvec::SmallVec;
+
+/// What one entry asks the boot for, and what is known of it.
+#[derive(Debug, Clone)]
+pub struct Request<'a> {
+    /// The entry.
+    pub entry: Entry,
+    /// Its source, told apart.
+    pub source: Source,
+    /// The path the init system waits for and activates: for tags the name
+    /// under /dev/disk.
+    pub path: String,
+    /// systemd's name for it: `srv-tide.mount`, `swapfile.swap`.
+    pub unit: String,
+    /// Whether the device it needs is there.
+    pub need: Need<'a>,
+    /// What the device lacks, if it is made of several and not all are there.
+    pub lack: Option<Lack>,
+    /// The target as a clean absolute path with links followed; `None` for
+    /// swap and for lines whose target is no path.
+    pub target: Option<String>,
+    /// What trying it ends in.
+    pub trial: Trial,
+    /// The verdict on each of its options, by the type it is mounted with.
+    pub options: Vec<Checked>,
+    /// `nofail`.
+    pub nofail: bool,
+    /// `noauto`.
+    pub noauto: bool,
+    /// `x-systemd.automount`.
+    pub automount: bool,
+    /// Waits for the network: `_netdev` or a network type.
+    pub network: bool,
+    /// Facts about the target.
+    pub facts: Option<&'a PathFacts>,
+    /// Whether the init system never sees the line: the one before it holds a
+    /// NUL byte, or a version that reads as the mount program does refuses it.
+    pub lost: bool,
+    /// Whether the mount program passes the line over.
+    pub refused: bool,
+    /// The unit file that takes the entry's place in systemd.
+    pub local_unit: Option<&'a LocalUnit>,
+    /// What switches its unit off, if anything does.
+    pub switched_off: Option<SwitchedOff>,
+}
+
+/// What switches a unit off for good.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum SwitchedOff {
+    /// A unit file that is empty, or a link to /dev/null.
+    ByFile,
+    /// `systemd.mask=` on the kernel's command line
+    /// (systemd-debug-generator(8)).
+    ByCommandLine,
+}
+
+/// What every entry of a table asks for.
+pub fn requests<'a>(record: &'a Record, index: &'a Index<'a>, table: &Table) -> Vec<Request<'a>> {
+    let scripts = record.host.init.as_ref().is_some_and(|i| i.kind.is_scripts());
+    let known = Facts::of(record);
+    let strictly = !scripts && Version::of(record).reads_by_mount();
+    let of_line = |line: &Line| {
+        let swallowed = !strictly && line.kind == LineKind::Lost;
+        let entry = Entry::read(table, line)?;
+        let refused = !swallowed && stumble(table, line).is_some();
+        let entry = match strictly.then(|| by_mount(table, line)) {
+            Some(ByMount::Entry(read)) => entry.reread(&read),
+            _ => entry,
+        };
+        let lost = swallowed || (strictly && refused);
+        let mut request = request(known, index, entry);
+        (request.lost, request.refused) = (lost, refused);
+        Some(request)
+    };
+    table.lines().iter().filter_map(of_line).collect()
+}
+
+fn request<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Request<'a> {
+    let record = known.record;
+    let mut written = as_written(known, index, entry);
+    let local_unit = index.unit(&written.unit);
+    (written.local_unit, written.switched_off) =
+        (local_unit, switched_off(record, &written.unit, local_unit));
+    // What is tried is what the unit file says; who waits for it is what the
+    // entry says (recorded).
+    let table = local_unit.and_then(|unit| as_line(unit, &written.entry)).map(Table::parse);
+    if let Some(entry) = table.as_ref().and_then(|t| t.entries().pop()) {
+        let Request { need, trial, .. } = as_written(known, index, entry);
+        (written.need, written.trial) = (need, trial);
+    }
+    written
+}
+
+fn switched_off(record: &Record, name: &str, unit: Option<&LocalUnit>) -> Option<SwitchedOff> {
+    if unit.is_some_and(|u| u.masked) {
+        return Some(SwitchedOff::ByFile);
+    }
+    let mut words = CommandLine::of(record).words();
+    words.any(|w| w.strip_prefix("systemd.mask=") == Some(name)).then_some(SwitchedOff::ByCommandLine)
+}
+
+/// What a unit file asks for, as a line of a table; what drop-ins do not set
+/// stays as the entry has it.
+fn as_line(unit: &LocalUnit, entry: &Entry) -> Option<Vec<u8>> {
+    let swap = unit.name.ends_with(".swap");
+    let own = |text: &str| unit.drop_ins.then(|| text.to_owned());
+    let options = entry.options.iter().map(|o| match &o.value {
+        Some(value) => format!("{}={value}", o.name),
+        None => o.name.clone(),
+    });
+    let options = options.collect::<Vec<_>>().join(",");
+    let what = unit.what.clone().or_else(|| own(&entry.source))?;
+    let target = if swap { "none".to_owned() } else { unit.target.clone().or_else(|| own(&entry.target))? };
+    let fstype = unit.fstype.clone().or_else(|| own(&entry.fstype)).unwrap_or_else(|| "auto".to_owned());
+    let fstype = if swap { "swap".to_owned() } else { fstype };
+    let options = unit.options.clone().or_else(|| own(&options)).unwrap_or_else(|| "defaults".to_owned());
+    let fields =
+        [what, target, fstype, options].map(|f| if f.is_empty() { "defaults".to_owned() } else { f });
+    Some(fields.map(|f| encode(f.as_bytes())).join(&b' '))
+}
+
+fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Request<'a> {
+    let source = Source::of(&entry);
+    let facts = index.path(&entry.target);
+    let target = target(&entry, facts);
+    let purpose = match &target {
+        Some(target) => Purpose::Mount(target),
+        None if entry.is_swap() => Purpose::Swap,
+        None => Purpose::Any,
+    };
+    let Needed { need, lack, made_anew } = needed(known.record, index, &entry, &source, purpose);
+    let device = match &need {
+        Need::Present(devices) => devices.first().copied(),
+        _ => None,
+    };
+    let options = option_verdicts(known, &entry, &source, device.and_then(|d| d.content.as_ref()));
+    let on = On {
+        device,
+        file: source.file().and_then(|path| index.path(path)),
+        target: facts,
+        in_the_way: target.as_deref().and_then(|target| in_the_way(index, target)),
+    };
+    let trial = match bind_trial(index, &entry, &source) {
+        _ if made_anew => Trial::Works,
+        _ if entry.is_swap() => swap(known.record, &source, on),
+        Some(trial) => trial,
+        None => mount(known, &entry, &source, on, &options),
+    };
+    let path = source.waited_for();
+    Request {
+        unit: target.as_deref().map_or_else(|| swap_unit(&path), mount_unit),
+        target,
+        nofail: entry.switched("nofail", "fail") || in_background(&entry),
+        noauto: entry.switched("noauto", "auto"),
+        automount: entry.has("x-systemd.automount") || remark(&entry, "systemd.automount"),
+        network: entry.has("_netdev") || comes_over_network(&entry.fstype),
+        path,
+        entry,
+        source,
+        need,
+        lack,
+        trial,
+        options,
+        facts,
+        local_unit: None,
+        switched_off: None,
+        lost: false,
+        refused: false,
+    }
+}
+
+/// What is no folder on the way to a target.
+fn in_the_way<'a>(index: &Index<'a>, target: &str) -> Option<&'a PathFacts> {
+    let no_folder = |facts: &&PathFacts| matches!(facts.kind, PathKind::File | PathKind::Other);
+    folders_above(target).filter_map(|folder| index.tidy_path(folder)).find(no_folder)
+}
+
+/// A bind mount fails when its source is a file and its target a folder; a
+/// source that is missing is made by the init system (recorded).
+fn bind_trial(index: &Index<'_>, entry: &Entry, source: &Source) -> Option<Trial> {
+    let Source::Path(path) = source else { return None };
+    if !entry.is_bind() && entry.fstype == "none" {
+        return Some(Trial::Fails(
+            Cause::Options,
+            "without bind among the options there is nothing of type none to mount".to_owned(),
+        ));
+    }
+    let kind = |p: &str| index.path(p).map(|f| f.kind);
+    let mismatch = match (kind(path), kind(&entry.target)) {
+        (Some(PathKind::File), Some(PathKind::Directory)) => {
+            Some(format!("{path} is a file and {} a folder", entry.target))
+        }
+        (Some(PathKind::Directory), Some(PathKind::File)) => {
+            Some(format!("{path} is a folder and {} a file", entry.target))
+        }
+        _ => None,
+    };
+    mismatch.filter(|_| entry.is_bind()).map(|why| Trial::Fails(Cause::Target, why))
+}
+
+/// systemd takes NFS in the background for nofail, and waits itself.
+fn in_background(entry: &Entry) -> bool {
+    matches!(entry.fstype.as_str(), "nfs" | "nfs4") && entry.switched("bg", "fg")
+}
+
+/// Types that systemd mounts once the network is up, without or with `fuse.`
+/// before them: found by asking the generators of 247, 252, 257 and 262 for
+/// every type. 9p is not among them; the shared-disk types are.
+const OVER_NETWORK: [&str; 18] = [
+    "afs",
+    "ceph",
+    "cifs",
+    "davfs",
+    "gfs",
+    "gfs2",
+    "glusterfs",
+    "lustre",
+    "ncp",
+    "ncpfs",
+    "nfs",
+    "nfs4",
+    "ocfs2",
+    "orangefs",
+    "pvfs2",
+    "smb3",
+    "smbfs",
+    "sshfs",
+];
+
+fn comes_over_network(fstype: &str) -> bool {
+    OVER_NETWORK.contains(&fstype.strip_prefix("fuse.").unwrap_or(fstype))
+}
+
+/// systemd also reads its options behind `comment=`.
+fn remark(entry: &Entry, word: &str) -> bool {
+    entry.options.iter().any(|o| o.name == "comment" && o.value.as_deref() == Some(word))
+}
+
+fn target(entry: &Entry, facts: Option<&PathFacts>) -> Option<String> {
+    if entry.is_swap() || !entry.target.contains('/') {
+        return None;
+    }
+    let canonical = facts.and_then(|f| f.canonical.as_deref());
+    Some(tidy(canonical.unwrap_or(&entry.target)).into_owned())
+}
+
+impl<'a> Request<'a> {
+    /// Number of the entry's line.
+    pub fn line(&self) -> usize {
+        self.entry.line
+    }
+
+    /// The device it needs, when that is there; the first when several are.
+    pub fn device(&self) -> Option<&'a Device> {
+        match &self.need {
+            Need::Present(devices) => devices.first().copied(),
+            _ => None,
+        }
+    }
+
+    /// Why the device it needs does not come, when it does not.
+    pub fn lost(&self) -> Option<String> {
+        match (&self.need, &self.lack) {
+            (_, Some(Lack::Never(why))) => Some(why.clone()),
+            (Need::Missing(_), _) => Some(format!("no device answers to {}", visible(&self.entry.source))),
+            _ => None,
+        }
+    }
+
+    /// Whether the target of mounts waits for it: without `nofail`, be it in the
+    /// entry or in the unit file that takes its place (recorded).
+    pub fn is_waited_for(&self) -> bool {
+        match self.local_unit.filter(|unit| !unit.drop_ins) {
+            Some(unit) => !unit.options.iter().flat_map(|o| o.split(',')).any(|option| option == "nofail"),
+            None => !self.nofail,
+        }
+    }
+
+    /// Facts about the file that a swap entry names.
+    pub fn facts_of_file<'r>(&self, index: &Index<'r>) -> Option<&'r PathFacts> {
+        let Source::Path(path) = &self.source else { return None };
+        index.tidy_path(path).filter(|_| self.entry.is_swap())
+    }
+
+    /// The names its lost device was probably meant to have, nearest first.
+    pub fn look_alikes(&self) -> Vec<Near<'a>> {
+        match &self.need {
+            Need::Missing(names) => names.of(&self.entry.source),
+            _ => Vec::new(),
+        }
+    }
+
+    /// What that device holds, as far as it was read.
+    pub fn content(&self) -> Option<&'a Content> {
+        self.device()?.content.as_ref()
+    }
+
+    /// The type it is mounted with: the one written, or for `auto` the one the
+    /// device holds.
+    pub fn mounted_type(&self) -> &str {
+        mounted_type(&self.entry, self.content())
+    }
+
+    /// Whether it is the entry of the root file system.
+    pub fn is_root(&self) -> bool {
+        self.target.as_deref() == Some("/")
+    }
+
+    /// `x-systemd.device-timeout=` as written, when it is a length of time.
+    pub fn device_timeout(&self) -> Option<String> {
+        let timeout = |o: &OptionItem| match (o.name.as_str(), o.value.as_deref()) {
+            ("x-systemd.device-timeout", value) => value.map(str::to_owned),
+            // The old way to write it (recorded).
+            ("comment", Some(value)) => value.strip_prefix("systemd.device-timeout=").map(str::to_owned),
+            _ => None,
+        };
+        let value = self.entry.options.iter().rev().find_map(timeout)?;
+        parse_timespan(&value).map(|_| value)
+    }
+
+    /// How long the entry says that its device is waited for: seconds, or
+    /// without end. Recorded: 0 waits without end, a value that is no time is
+    /// passed over.
+    #[allow(clippy::option_option)] // not said, without end, or a time
+    pub fn device_limit(&self) -> Option<Option<f64>> {
+        let limit = self.device_timeout().as_deref().and_then(parse_timespan)?;
+        Some(limit.filter(|s| *s > 0.0))
+    }
+
+    /// How long mounting may take, as written.
+    pub fn mount_timeout(&self) -> Option<String> {
+        let option = self.entry.option("x-systemd.mount-timeout").and_then(|o| o.value.clone());
+        let given = option.filter(|value| parse_timespan(value).is_some());
+        given.or(in_background(&self.entry).then(|| "infinity".to_owned()))
+    }
+
+    /// The paths whose mounts have to be there first: the target's own
+    /// folder, a bind source, a swap file, `x-systemd.requires-mounts-for=`.
+    pub fn lies_under(&self) -> SmallVec<[&str; 4]> {
+        let mut paths = SmallVec::new();
+        if let Some(target) = &self.target {
+            paths.extend(target.rsplit_once('/').map(|(parent, _)| parent));
+        }
+        if let (Source::Path(path), true) = (&self.source, self.entry.is_bind() || self.entry.is_swap()) {
+            paths.push(path.as_str());
+        }
+        let named = self.entry.options.iter().filter(|o| o.name == "x-systemd.requires-mounts-for");
+        paths.extend(named.filter_map(|o| o.value.as_deref()));
+        paths
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn reads_what_an_entry_asks_for() {
+        let record = Record::new("mooring");
+        let index = Index::new(&record);
+        let table = Table::parse(
+            "LABEL=a srv//a/ ext4 nofail,noauto\nb:/c /c nfs comment=systemd.automount\nLABEL=d none ext4\n/a/swap none swap\n",
+        );
+        let all = requests(&record, &index, &table);
+        assert_eq!(all[0].target.as_deref(), Some("/srv/a"));
+        assert!(all[0].nofail && all[0].noauto && !all[0].network);
+        assert!(all[1].network && all[1].automount);
+        assert_eq!(all[2].target, None);
+        assert_eq!(all[3].lies_under().as_slice(), ["/a/swap"]);
+        assert_eq!(all[0].path, "/dev/disk/by-label/a");
+    }
+}

@@ -1,0 +1,130 @@
+//! Encrypted containers: what systemd makes of crypttab(5). Each entry is a
+//! service that waits for its source; the boot waits for all of them but those
+//! with `nofail` (boots-crypt.jsonl).
+
+use super::super::forecast::Event;
+use super::super::unit_name::escape_path;
+use super::graph::{Arrival, Graph, Role};
+use super::names::Name;
+use bradawl_facts::record::{CryptEntry, InitKind, Record};
+use bradawl_facts::text::visible;
+use bradawl_facts::timespan::parse_timespan;
+use bradawl_resolve::{Index, Resolution, Source};
+
+/// A container that the init system opens.
+#[derive(Debug, Clone)]
+pub struct Container<'r> {
+    /// Its entry.
+    pub entry: &'r CryptEntry,
+    /// Whether no device answers to its source.
+    pub lost: bool,
+    /// Seconds that a lost source is waited for; `None`: without end.
+    pub limit: Option<f64>,
+    /// Seconds that any device is waited for.
+    usual_limit: f64,
+}
+
+/// The containers that every boot opens, without the ones that the initramfs
+/// has opened for root; none where systemd does not run the boot.
+pub fn containers<'r>(record: &'r Record, index: &Index<'_>) -> Vec<Container<'r>> {
+    let init = record.host.init.as_ref();
+    if init.is_some_and(|i| i.kind != InitKind::Systemd) {
+        return Vec::new();
+    }
+    let usual_limit = super::device_timeout(record);
+    let entries = record.early.iter().flat_map(|early| early.crypttab.iter().flatten());
+    let started = entries.filter(|e| !e.has("noauto") && !e.has("_netdev") && !is_early(record, index, e));
+    let container = |entry: &'r CryptEntry| {
+        let source = Source::parse(&entry.source);
+        let lost = source.wants_device() && matches!(index.resolve(&source), Resolution::Absent);
+        let given = entry.value("x-systemd.device-timeout").and_then(parse_timespan);
+        let limit = given.unwrap_or(Some(usual_limit)).filter(|s| *s > 0.0);
+        Container { entry, lost, limit, usual_limit }
+    };
+    started.map(container).collect()
+}
+
+/// Whether the initramfs opens it: because its options say so, or because root
+/// lies in it.
+fn is_early(record: &Record, index: &Index<'_>, entry: &CryptEntry) -> bool {
+    let root = record.mounts.iter().flatten().find(|m| m.target == "/");
+    let opened = index.device(&["/dev/mapper/", &entry.name].concat());
+    let mut below = root.and_then(|m| index.device(&m.source));
+    for _ in 0..16 {
+        match below {
+            Some(device) if opened.is_some_and(|o| o.path == device.path) => return true,
+            Some(device) => below = device.parents.first().and_then(|p| index.device(p)),
+            None => break,
+        }
+    }
+    entry.has("initramfs") || entry.has("x-initrd.attach")
+}
+
+impl Container<'_> {
+    /// Whether the boot goes on without it.
+    pub fn is_optional(&self) -> bool {
+        self.entry.has("nofail")
+    }
+
+    /// Whether somebody has to type its passphrase.
+    pub fn asks(&self) -> bool {
+        const BY_ITSELF: [&str; 4] = ["tpm2-device", "fido2-device", "pkcs11-uri", "keyscript"];
+        self.entry.key.is_none() && !BY_ITSELF.iter().any(|option| self.entry.value(option).is_some())
+    }
+
+    /// The service that opens it.
+    pub fn unit(&self) -> String {
+        format!("systemd-cryptsetup@{}.service", escape_path(&self.entry.name))
+    }
+
+    /// Ties it into the boot; `attended`: whether somebody types passphrases.
+    pub(super) fn add_to(&self, graph: &mut Graph<'_>, attended: bool) {
+        let unit = graph.id(Name::Unit(&self.unit()));
+        let (target, sysinit) =
+            (graph.id(Name::Unit("cryptsetup.target")), graph.id(Name::Unit("sysinit.target")));
+        if self.lost {
+            let path = Source::parse(&self.entry.source).waited_for();
+            let source = graph.id(Name::Device(&path));
+            graph.nodes[source].role = Role::Device(Arrival::Lost(self.limit));
+            graph.nodes[unit].requires.push(source);
+            graph.nodes[unit].after.push(source);
+        } else if !attended && self.asks() {
+            let limit = self.entry.value("timeout").and_then(parse_timespan).flatten();
+            graph.nodes[unit].role = Role::Device(Arrival::Lost(limit.filter(|s| *s > 0.0)));
+        }
+        if self.is_optional() {
+            graph.nodes[target].wants.push(unit);
+        } else {
+            graph.nodes[target].requires.push(unit);
+            graph.nodes[target].after.push(unit);
+        }
+        graph.nodes[sysinit].wants.push(target);
+        graph.nodes[sysinit].after.push(target);
+        self.add_opened(graph, unit, attended);
+    }
+
+    /// The device that it becomes: without `nofail` it is waited for as long as
+    /// the service takes, unless its entry says otherwise.
+    fn add_opened(&self, graph: &mut Graph<'_>, unit: usize, attended: bool) {
+        let path = ["/dev/mapper/", &self.entry.name].concat();
+        let Some(device) = graph.device(&path) else { return };
+        graph.nodes[device].requires.push(unit);
+        let usual = if self.is_optional() { Some(self.usual_limit) } else { None };
+        let lost = matches!(graph.nodes[device].role, Role::Device(Arrival::Lost(_)));
+        if lost || (!attended && self.asks()) {
+            let limit = graph.limit_of(device).unwrap_or(usual);
+            graph.nodes[device].role = Role::Device(Arrival::Lost(limit));
+        }
+    }
+
+    /// What is seen of one that is lost and waited for.
+    pub(super) fn events(&self) -> Vec<Event> {
+        if !self.lost || self.is_optional() {
+            return Vec::new();
+        }
+        let event = |at_s: f64, what: String| Event { at_s, unit: self.unit(), what: what.into() };
+        let waits = format!("waits for {}", visible(&self.entry.source));
+        let gives_up = self.limit.map(|at| event(at, "gives up: its source has not come".to_owned()));
+        [event(0.0, waits)].into_iter().chain(gives_up).collect()
+    }
+}

@@ -1,0 +1,200 @@
+//! How the boot ends, given what became of the entries.
+
+use super::super::command_line::CommandLine;
+use super::super::forecast::{EntryForecast, EntryState, Event, Outcome};
+use super::super::need::Need;
+use super::super::request::Request;
+use super::super::trial::Trial;
+use super::goal::Goal;
+use super::graph::LOGIN;
+use super::settle::{Played, Settled, root_trouble};
+use bradawl_facts::Consequence;
+use bradawl_facts::record::Record;
+use bradawl_facts::size::seconds;
+use bradawl_facts::text::count;
+use std::borrow::Cow;
+
+/// How the played boot ends.
+pub(super) struct Ending<'a> {
+    goal: Goal<'a>,
+    /// Whether login waits for each request.
+    gates: Vec<bool>,
+    /// Whether the failure of each request is that of local-fs.target.
+    halts: Vec<bool>,
+    /// When login comes, if ever.
+    login: Option<f64>,
+    /// When local-fs.target fails, if it does.
+    emergency: Option<f64>,
+}
+
+impl<'a> Ending<'a> {
+    pub fn new(played: &Played<'a>) -> Self {
+        let graph = played.graph;
+        let node = |name: &str| graph.find(name).filter(|id| played.started[*id]);
+        let goal = played.goal;
+        let login = match goal {
+            Goal::Login => node(LOGIN),
+            _ => goal.unit().and_then(node),
+        };
+        let before = login.map(|id| graph.waits_for(id, played.started));
+        let local = node("local-fs.target");
+        // What it requires and does not wait for has failed too late (recorded).
+        let mut required = vec![false; graph.nodes.len()];
+        if let Some(id) = &local {
+            let waited = graph.waits_for(*id, played.started);
+            graph.nodes[*id].requires.iter().for_each(|other| required[*other] = waited[*other]);
+        }
+        let of = |wanted: &dyn Fn(usize) -> bool| {
+            graph.of_request.iter().map(|id| id.is_some_and(wanted)).collect::<Vec<_>>()
+        };
+        let end = |id: usize| played.ends[id];
+        // A goal without a unit is there at once.
+        let reached = if goal.unit().is_none() { Some(0.0) } else { login.and_then(|id| end(id).at) };
+        Ending {
+            goal,
+            gates: of(&|id| before.as_ref().is_some_and(|b| b[id])),
+            halts: of(&|id| required[id]),
+            login: reached,
+            emergency: local.map(end).filter(|e| !e.there).and_then(|e| e.at),
+        }
+    }
+
+    /// What the entry does to the boot at worst.
+    pub fn consequence(&self, n: usize, request: &Request<'_>, settled: &Settled) -> Option<Consequence> {
+        match settled.state {
+            EntryState::Manual | EntryState::OnAccess => match (&request.need, &request.trial) {
+                // A disk that is plugged in now and then has its entry so.
+                (Need::Missing(_), _)
+                    if settled.state == EntryState::Manual && request.look_alikes().is_empty() =>
+                {
+                    Some(Consequence::Note)
+                }
+                (Need::Missing(_), _) | (_, Trial::Fails(..)) => Some(Consequence::Risk),
+                _ => None,
+            },
+            EntryState::Ignored if settled.repeats => Some(Consequence::Note),
+            // A comment behind a byte-order mark asks for nothing.
+            EntryState::Ignored if request.entry.source.starts_with("\u{feff}#") => Some(Consequence::Note),
+            EntryState::Ignored => Some(Consequence::Missing),
+            EntryState::TimedOut | EntryState::Failed | EntryState::Blocked => {
+                let endless = settled.at.is_none() && self.gates[n];
+                Some(match (endless || self.halts[n], settled.at != Some(0.0) && self.gates[n]) {
+                    (true, _) => Consequence::Halt,
+                    (false, true) => Consequence::Stall,
+                    (false, false) => Consequence::Missing,
+                })
+            }
+            EntryState::Mounted if request.is_root() => root_trouble(request).map(|_| Consequence::Missing),
+            // It comes, but late.
+            EntryState::Mounted | EntryState::Active if request.lack.is_some() && settled.at > Some(0.0) => {
+                self.gates[n].then_some(Consequence::Stall)
+            }
+            EntryState::Mounted | EntryState::Active | EntryState::Unknown => None,
+        }
+    }
+
+    /// What the boot stops in when it does not reach login.
+    pub fn place(&self) -> &'a str {
+        if self.emergency.is_some() || self.goal == Goal::Login {
+            "emergency mode"
+        } else {
+            self.goal.place()
+        }
+    }
+
+    /// The boot's outcome, and how long it waits until then.
+    pub fn outcome(&self, entries: &[EntryForecast], read_only: bool) -> (Outcome, Option<f64>) {
+        if let Some(at) = self.emergency {
+            return (Outcome::Emergency, Some(at));
+        }
+        let Some(at) = self.login else { return (Outcome::Never, None) };
+        if self.goal != Goal::Login {
+            return (Outcome::Emergency, Some(at));
+        }
+        let wrong = |e: &EntryForecast| match e.consequence {
+            Some(Consequence::Stall) => e.state.is_absent(),
+            other => other == Some(Consequence::Missing),
+        };
+        let partial = read_only || entries.iter().any(wrong);
+        (if partial { Outcome::Partial } else { Outcome::Up }, Some(at))
+    }
+}
+
+/// Whether root stays read-only: the kernel mounts it so when told to, and no
+/// working entry changes that (recorded). A container's root is its host's
+/// affair, as is the command line it sees.
+///
+/// The remount is started by local-fs.target: `remounts`.
+pub(super) fn root_read_only(record: &Record, requests: &[Request<'_>], remounts: bool) -> bool {
+    if record.host.container == Some(true) {
+        return false;
+    }
+    CommandLine::of(record).read_only()
+        && (!remounts || requests.iter().find(|r| r.is_root()).is_none_or(|r| root_trouble(r).is_some()))
+}
+
+/// The boot in one sentence.
+pub(super) fn verdict(
+    outcome: Outcome,
+    stall: Option<f64>,
+    entries: &[EntryForecast],
+    read_only: bool,
+    place: &str,
+) -> String {
+    let late = stall.is_some_and(|s| s > 0.0);
+    let after = if late { format!(" after {}", seconds(stall)) } else { String::new() };
+    let absent = entries.iter().filter(|e| e.state.is_absent()).count();
+    match outcome {
+        Outcome::Up if late => format!("boot will reach login{after}, with everything in place"),
+        Outcome::Up => "boot will reach login with everything in place".to_owned(),
+        Outcome::Emergency => format!("boot will stop {}{after}", within(place)),
+        Outcome::Never => "boot will wait without end and never reach login".to_owned(),
+        Outcome::NoRoot => "boot will not find its root file system".to_owned(),
+        Outcome::Partial if read_only => format!("boot will reach login{after}, but root stays read-only"),
+        Outcome::Partial => {
+            format!("boot will reach login{after}, but {} will be missing", count(absent, "entry"))
+        }
+    }
+}
+
+fn within(place: &str) -> String {
+    if place.ends_with(".target") { format!("at {place}") } else { format!("in {place}") }
+}
+
+/// What happens, in order.
+pub(super) fn events(
+    entries: &[EntryForecast],
+    outcome: Outcome,
+    stall: Option<f64>,
+    place: &str,
+) -> Vec<Event> {
+    let mut events = Vec::with_capacity(entries.len() + 2);
+    entries.iter().for_each(|entry| add_events(entry, &mut events));
+    let ending = match outcome {
+        Outcome::Emergency => Some(place),
+        Outcome::Up | Outcome::Partial => Some("login"),
+        Outcome::Never | Outcome::NoRoot => None,
+    };
+    if let Some((ending, at_s)) = ending.zip(stall) {
+        events.retain(|e| outcome != Outcome::Emergency || e.at_s <= at_s);
+        events.push(Event { at_s, unit: ending.to_owned(), what: "reached".into() });
+    }
+    events.sort_by(|a, b| a.at_s.total_cmp(&b.at_s));
+    events
+}
+
+fn add_events(entry: &EntryForecast, events: &mut Vec<Event>) {
+    let unit = entry.unit.as_ref().unwrap_or(&entry.target);
+    let event = |at_s: f64, what: Cow<'static, str>| Event { at_s, unit: unit.clone(), what };
+    match (entry.state, entry.stall_s) {
+        (EntryState::TimedOut, at) => {
+            events.push(event(0.0, format!("waits for {}", entry.source).into()));
+            events.extend(at.map(|at| event(at, "gives up: its device has not come".into())));
+        }
+        (EntryState::Unknown, at) => {
+            events.push(event(at.unwrap_or(0.0), format!("not known: {}", entry.why).into()));
+        }
+        (EntryState::Manual | EntryState::Ignored, _) | (_, None) => {}
+        (state, Some(at)) => events.push(event(at, state.words().into())),
+    }
+}

@@ -1,0 +1,345 @@
+//! systemd's boot: entries become units; devices are waited for side by side;
+//! a required local mount that fails ends in emergency mode.
+//!
+//! What is modelled follows systemd.mount(5), systemd-fstab-generator(8) and
+//! 127 recorded boots of version 252 (test `truth_boots`).
+
+mod circle;
+mod containers;
+mod duplicates;
+mod ending;
+mod generator;
+mod goal;
+mod graph;
+mod names;
+mod reversed;
+mod settle;
+mod simulate;
+mod swap_units;
+mod units;
+pub(super) mod version;
+
+pub use containers::{Container, containers};
+pub use swap_units::{LostSwap, lost_swaps};
+pub use units::{DropIn, Link, Tie, Unit, Units};
+
+use super::command_line::CommandLine;
+use super::early::{by_initramfs_tools, degraded};
+use super::forecast::{EntryForecast, EntryState, Forecast, Outcome};
+use super::request::Request;
+use bradawl_facts::record::{InitKind, Origin, Record};
+use bradawl_facts::text::visible;
+use bradawl_facts::timespan::parse_timespan;
+use bradawl_resolve::{Index, Resolution, Source};
+use duplicates::{PassedOver, passed_over};
+use goal::Goal;
+use graph::{Graph, World};
+use settle::{Played, Settled};
+use version::Version;
+
+/// How long a lost device is waited for when nothing is configured.
+const DEVICE_TIMEOUT_S: f64 = 90.0;
+
+/// The units that the generator makes of a table.
+pub fn units(record: &Record, requests: &[Request<'_>]) -> Units {
+    let passed = passed_over(requests);
+    let used = requests.iter().zip(passed).filter(|(_, p)| p.is_none()).map(|(r, _)| r);
+    let mut made = Units::default();
+    generator::generate(used, Version::of(record), &generator::checkers(record), &mut made);
+    made.links.sort();
+    made.links.dedup();
+    made
+}
+
+/// `attended`: whether somebody types what the boot asks for.
+pub(super) fn forecast(
+    record: &Record,
+    index: &Index<'_>,
+    requests: &[Request<'_>],
+    attended: bool,
+) -> Forecast {
+    let goal = match other_goal(record) {
+        Some(_) => Goal::of(CommandLine::of(record)),
+        None => Goal::Login,
+    };
+    let mut forecast = boot(record, index, requests, goal, attended);
+    if let Some(word) = goal.word() {
+        let usual = boot(record, index, requests, Goal::Login, attended);
+        let why = format!("the kernel's command line has {}; without it {}", visible(word), usual.verdict);
+        forecast.ended_by = Some(why);
+    }
+    forecast
+}
+
+/// The word of the kernel's command line that asks for a boot without login,
+/// and where that stops; `None` for other init systems.
+pub fn other_goal(record: &Record) -> Option<(&str, &str)> {
+    let scripts = record.host.init.as_ref().is_some_and(|i| i.kind.is_scripts());
+    let goal = Goal::of(CommandLine::of(record));
+    (!scripts && record.host.container != Some(true)).then(|| goal.word().map(|word| (word, goal.place())))?
+}
+
+fn boot(
+    record: &Record,
+    index: &Index<'_>,
+    requests: &[Request<'_>],
+    goal: Goal<'_>,
+    attended: bool,
+) -> Forecast {
+    let line = CommandLine::of(record);
+    let passed = passed_over_in(line, requests);
+    let used: Vec<bool> = passed.iter().map(Option::is_none).collect();
+    let world = World {
+        version: Version::of(record),
+        device_timeout: device_timeout(record),
+        has_checker: &generator::checkers(record),
+        lost: &|path| matches!(index.resolve(&Source::parse(path)), Resolution::Absent),
+        degraded: degraded(record, index, requests),
+        usr_is_early: by_initramfs_tools(record),
+    };
+    let mut graph = Graph::new(requests, &used, &world);
+    let lost_swaps = lost_swaps(record, index, requests);
+    lost_swaps.iter().for_each(|lost| lost.add_to(&mut graph));
+    let containers = containers(record, index);
+    containers.iter().for_each(|container| container.add_to(&mut graph, attended));
+    let barred = graph.barred();
+    let mut started = graph.started(goal, &barred);
+    let remounts = graph.find("local-fs.target").is_none_or(|id| started[id]) && !line.denies("fstab");
+    let circle = circle::leave_out(&graph, requests.len(), &mut started);
+    let ends = simulate::simulate(&graph, requests, &started);
+    let played = Played {
+        requests,
+        goal,
+        graph: &graph,
+        started: &started,
+        barred: &barred,
+        ends: &ends,
+        passed_over: &passed,
+        circle: &circle,
+    };
+    let ending = ending::Ending::new(&played);
+    let settled = played.settled();
+    let entries: Vec<EntryForecast> =
+        requests.iter().zip(settled).enumerate().map(|(n, (r, s))| entry(n, r, s, &ending)).collect();
+    let read_only = ending::root_read_only(record, requests, remounts);
+    let mut forecast = told(record, entries, read_only, &ending);
+    if forecast.outcome.reaches_login() && !lost_swaps.is_empty() {
+        forecast.lose_swaps(lost_swaps.iter().flat_map(LostSwap::events));
+    }
+    forecast.see_beside(containers.iter().flat_map(Container::events));
+    let asking = containers.iter().filter(|c| c.asks() && !c.lost);
+    forecast
+        .assumed
+        .extend(asking.map(|c| format!("somebody types the passphrase of {}", visible(&c.entry.name))));
+    forecast
+}
+
+/// Why no unit is made for each request, be it because the kernel's command
+/// line switches the table or all swap off.
+fn passed_over_in(line: CommandLine<'_>, requests: &[Request<'_>]) -> Vec<Option<PassedOver>> {
+    let mut passed = passed_over(requests);
+    let mut pass_over = |setting: &str, concerned: fn(&Request<'_>) -> bool| {
+        for (passed, _) in passed.iter_mut().zip(requests).filter(|(_, r)| concerned(r)) {
+            let why = format!("{setting}= on the kernel's command line switches it off");
+            *passed = Some(PassedOver { why, repeats: false });
+        }
+    };
+    if line.denies("fstab") {
+        pass_over("fstab", |r| !r.is_root());
+    }
+    if line.denies("systemd.swap") {
+        pass_over("systemd.swap", |r| r.entry.is_swap());
+    }
+    passed
+}
+
+/// How long a lost device is waited for.
+fn device_timeout(record: &Record) -> f64 {
+    let init = record.host.init.as_ref();
+    let configured = match Version::of(record).has_device_timeout() {
+        true => init.and_then(|i| i.device_timeout_s),
+        false => init.and_then(|i| i.device_timeout_s.or(i.start_timeout_s)),
+    };
+    let line = CommandLine::of(record);
+    let on_line = match Version::of(record).device_timeout_setting() {
+        Some(name) => line.last(name).and_then(parse_timespan).flatten(),
+        None => None,
+    };
+    on_line.or(configured).unwrap_or(DEVICE_TIMEOUT_S)
+}
+
+fn told(
+    record: &Record,
+    entries: Vec<EntryForecast>,
+    read_only: bool,
+    ending: &ending::Ending<'_>,
+) -> Forecast {
+    let (outcome, stall_s) = ending.outcome(&entries, read_only);
+    let events = ending::events(&entries, outcome, stall_s, ending.place());
+    Forecast {
+        init: init_name(record),
+        outcome,
+        reaches_login: outcome.reaches_login(),
+        ends_in: match outcome {
+            Outcome::Never => "never".to_owned(),
+            Outcome::Emergency => ending.place().to_owned(),
+            _ => "login".to_owned(),
+        },
+        ended_by: None,
+        stall_s,
+        before_init_s: 0.0,
+        verdict: ending::verdict(outcome, stall_s, &entries, read_only, ending.place()),
+        root_read_only: read_only,
+        worst: None,
+        assumed: assumed(record, &entries),
+        entries,
+        events,
+    }
+}
+
+fn entry(n: usize, request: &Request<'_>, settled: Settled, ending: &ending::Ending<'_>) -> EntryForecast {
+    let made = settled.state != EntryState::Ignored;
+    EntryForecast {
+        line: request.line(),
+        source: request.entry.source.clone(),
+        target: request.entry.target.clone(),
+        unit: if made { settle::unit(request).map(str::to_owned) } else { None },
+        consequence: ending.consequence(n, request, &settled),
+        state: settled.state,
+        stall_s: settled.at,
+        why: settled.why,
+        because_of: settled.because_of,
+        on_circle: settled.on_circle,
+        chain: Vec::new(),
+    }
+}
+
+fn init_name(record: &Record) -> String {
+    let version = record.host.init.as_ref().and_then(|i| i.version.as_deref());
+    version.map_or_else(|| "systemd".to_owned(), |v| format!("systemd {v}"))
+}
+
+fn assumed(record: &Record, entries: &[EntryForecast]) -> Vec<String> {
+    let mut assumed = Vec::new();
+    match record.host.init.as_ref().map(|i| (i.kind, i.running)) {
+        None => assumed.push("the init system is not known: systemd is assumed".to_owned()),
+        Some((InitKind::Systemd, Some(false))) => {
+            assumed.push("systemd is installed but not running: this host may not boot with it".to_owned());
+        }
+        Some((InitKind::Other, _)) => {
+            assumed.push("the first process is no init system known here: systemd is assumed".to_owned());
+        }
+        _ => {}
+    }
+    let asked = CommandLine::of(record).last("systemd.unit");
+    if let Some(unit) = asked.filter(|unit| !matches!(*unit, "multi-user.target" | "graphical.target"))
+        && Goal::of(CommandLine::of(record)) == Goal::Login
+    {
+        let unit = visible(unit);
+        assumed.push(format!(
+            "{unit}, which the kernel's command line asks for, leads to login like the usual target"
+        ));
+    }
+    if record.host.origin == Some(Origin::Image) {
+        assumed.push("the images given are all the disks that the host has".to_owned());
+    }
+    for entry in entries.iter().filter(|e| e.state == EntryState::Unknown && e.because_of.is_none()) {
+        assumed.push(format!("line {}: {}; it is taken to work", entry.line, entry.why));
+    }
+    assumed
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::{forecast, requests};
+    use super::*;
+    use bradawl_facts::record::LocalUnit;
+    use bradawl_facts::table::Table;
+
+    fn boot(record: &Record, table: &str) -> Forecast {
+        let index = Index::new(record);
+        forecast(record, &index, &requests(record, &index, &Table::parse(table)))
+    }
+
+    fn states(forecast: &Forecast) -> Vec<EntryState> {
+        forecast.entries.iter().map(|e| e.state).collect()
+    }
+
+    fn host() -> Record {
+        let mut record = Record::new("sounding");
+        record.devices = Some(Vec::new());
+        record
+    }
+
+    #[test]
+    fn a_manual_parent_is_pulled_in() {
+        use EntryState::{Blocked, Manual, Mounted, TimedOut};
+        let boot = |table: &str| states(&boot(&host(), table));
+        assert_eq!(boot("LABEL=a /srv/a ext4 noauto\ntmpfs /srv/a/b tmpfs\n"), [TimedOut, Blocked]);
+        assert_eq!(boot("LABEL=a /srv/a ext4 noauto\ntmpfs /srv/ab tmpfs\n"), [Manual, Mounted]);
+    }
+
+    #[test]
+    fn the_first_to_give_up_ends_a_chain() {
+        let table = "LABEL=a /srv/a ext4 x-systemd.device-timeout=30\nLABEL=b /srv/a/b ext4 defaults\n";
+        let forecast = boot(&host(), table);
+        assert_eq!((forecast.entries[1].stall_s, forecast.stall_s), (Some(30.0), Some(30.0)));
+    }
+
+    #[test]
+    fn large_circles_and_long_chains_end() {
+        let line = |n: usize| {
+            let all: Vec<String> = (0..20).map(|m| format!("x-systemd.requires-mounts-for=/m/{m}")).collect();
+            format!("tmpfs /m/{n} tmpfs {}\n", all.join(","))
+        };
+        let circle: String = (0..20).map(line).collect();
+        let states_of_circle = states(&boot(&host(), &circle));
+        assert!(states_of_circle.contains(&EntryState::Blocked) && states_of_circle.len() == 20);
+        let line = |n: usize| format!("tmpfs /m/{n} tmpfs x-systemd.requires-mounts-for=/m/{}\n", n + 1);
+        let chain: String = (0..5_000).map(line).collect();
+        assert!(states(&boot(&host(), &chain)).iter().all(|s| *s == EntryState::Mounted));
+    }
+
+    #[test]
+    fn drop_ins_change_single_settings() {
+        let mut record = host();
+        let unit = LocalUnit {
+            name: "srv-t.mount".into(),
+            drop_ins: true,
+            options: Some("size=lots".into()),
+            ..LocalUnit::default()
+        };
+        record.host.kernel = Some("6.1".into());
+        record.units = Some(vec![unit]);
+        assert_eq!(states(&boot(&record, "tmpfs /srv/t tmpfs size=1G\n")), [EntryState::Failed]);
+    }
+
+    #[test]
+    fn the_command_line_has_a_say() {
+        let mut record = host();
+        let table = "LABEL=a / ext4\nLABEL=b /srv/b ext4\n";
+        record.command_line = Some("ro fstab=no".into());
+        assert_eq!(states(&boot(&record, table))[1], EntryState::Ignored);
+        record.command_line = Some("rw systemd.default_device_timeout_sec=7".into());
+        assert_eq!(boot(&record, table).stall_s, Some(90.0));
+        record.host.init = Some(bradawl_facts::record::Init::new(InitKind::Systemd, Some("257")));
+        assert_eq!(boot(&record, table).stall_s, Some(7.0));
+        record.command_line = Some("rw systemd.swap=0".into());
+        assert_eq!(states(&boot(&record, "LABEL=c none swap\n")), [EntryState::Ignored]);
+        record.command_line = Some("rw systemd.mask=srv-b.mount".into());
+        let off = boot(&record, table);
+        assert_eq!((states(&off)[1], off.stall_s), (EntryState::Ignored, Some(0.0)));
+        assert!(off.entries[1].why.contains("command line"));
+    }
+
+    #[test]
+    fn versions_differ() {
+        let at = |version: &str| {
+            let mut record = host();
+            record.host.init = Some(bradawl_facts::record::Init::new(InitKind::Systemd, Some(version)));
+            let list = "x-systemd.wanted-by=multi-user.target,x-systemd.device-timeout=6";
+            boot(&record, &format!("LABEL=a /srv/a ext4 {list}\n")).stall_s
+        };
+        assert_eq!((at("252"), at("257")), (Some(6.0), Some(0.0)));
+    }
+}

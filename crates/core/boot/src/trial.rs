@@ -1,0 +1,372 @@
+use super::command_line::CommandLine;
+use crate::swap::{Area, Fate, Place, activate, file_system};
+use bradawl_catalogue::fstypes::{FsType, Lives, known, missing_feature, near};
+use bradawl_catalogue::options::{Asked, Checked, Verdict, check};
+use bradawl_facts::Version;
+use bradawl_facts::record::{Content, ContentKind, Device, DeviceKind, PathFacts, PathKind, Record};
+use bradawl_facts::table::Entry;
+use bradawl_resolve::{Source, is_network_type};
+
+/// What mounting or activating ends in once everything it needs is there.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Trial {
+    /// It works.
+    Works,
+    /// It is refused.
+    Fails(Cause, String),
+    /// The facts do not tell; what is missing.
+    Unknown(String),
+}
+
+/// What a refusal is about.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Cause {
+    /// The source is no name of a device.
+    Source,
+    /// The device holds something else, or nothing.
+    Content,
+    /// There is no file system type of this name.
+    NoSuchType,
+    /// Kernels had the type once, and have it no more.
+    Retired,
+    /// This kernel does not have the type.
+    Support,
+    /// The program that mounts the type is not installed.
+    Program,
+    /// What the device holds has a feature this kernel does not know.
+    Feature,
+    /// The Btrfs does not have the subvolume.
+    Subvolume,
+    /// An option.
+    Options,
+    /// What lies at the target.
+    Target,
+    /// The check before it.
+    Check,
+}
+
+/// What an entry is tried on, as far as it is known.
+#[derive(Clone, Copy)]
+pub(super) struct On<'a> {
+    /// Its device.
+    pub device: Option<&'a Device>,
+    /// The file or folder that is its source.
+    pub file: Option<&'a PathFacts>,
+    /// Its target.
+    pub target: Option<&'a PathFacts>,
+    /// What is no folder on the way to it.
+    pub in_the_way: Option<&'a PathFacts>,
+}
+
+/// What every trial on one host asks for, found out once.
+#[derive(Clone, Copy)]
+pub(super) struct Facts<'a> {
+    pub record: &'a Record,
+    kernel: Option<Version>,
+    program: Option<Version>,
+    scripts: bool,
+    /// `fsck.mode=skip`: nothing is checked.
+    checks_nothing: bool,
+    /// Whether a check may give up: with `fsck.repair=yes` it mends without
+    /// asking (recorded).
+    checks_fail: bool,
+}
+
+impl<'a> Facts<'a> {
+    pub fn of(record: &'a Record) -> Self {
+        let line = CommandLine::of(record);
+        let version = |text: &Option<String>| text.as_deref().and_then(Version::parse);
+        Facts {
+            record,
+            kernel: version(&record.host.kernel),
+            program: version(&record.host.mount_program),
+            checks_nothing: line.last("fsck.mode") == Some("skip") || line.has("fastboot"),
+            checks_fail: line.last("fsck.repair") != Some("yes"),
+            scripts: record.host.init.as_ref().is_some_and(|i| i.kind.is_scripts()),
+        }
+    }
+}
+
+/// The verdict on each option of an entry, by the type it will be mounted
+/// with: the one written, or for `auto` the one the device holds.
+pub(super) fn option_verdicts(
+    facts: Facts<'_>,
+    entry: &Entry,
+    source: &Source,
+    content: Option<&Content>,
+) -> Vec<Checked> {
+    let Facts { record, kernel, program, .. } = facts;
+    let from_file = entry.has("loop") || matches!(source, Source::Path(_));
+    let asked = Asked::new(mounted_type(entry, content), &entry.options, kernel);
+    check(&Asked { program, content, from_file, accounts: record.accounts.as_ref(), ..asked })
+}
+
+/// The type the entry is mounted with.
+pub(super) fn mounted_type<'a>(entry: &'a Entry, content: Option<&'a Content>) -> &'a str {
+    if entry.is_bind() {
+        return "none";
+    }
+    let held = content.and_then(|c| c.fstype.as_deref());
+    let mut types = entry.types();
+    match (types.next(), types.next()) {
+        (None, _) | (Some("auto"), None) => held.unwrap_or("auto"),
+        (Some(only), None) => only,
+        (Some(first), Some(_)) => entry.types().find(|t| Some(*t) == held).unwrap_or(first),
+    }
+}
+
+/// Tries a mount in thought.
+pub(super) fn mount(
+    facts: Facts<'_>,
+    entry: &Entry,
+    source: &Source,
+    on: On<'_>,
+    verdicts: &[Checked],
+) -> Trial {
+    let On { device, file, target, in_the_way } = on;
+    let content = device.and_then(|d| d.content.as_ref()).or_else(|| file.and_then(|f| f.content.as_ref()));
+    if let Source::Strange(name) = source {
+        return Trial::Fails(
+            Cause::Source,
+            format!("{name} is no name of a device that the boot understands"),
+        );
+    }
+    let unsupported = support_objection(facts, entry, content);
+    if let Some((Cause::NoSuchType, objection)) = unsupported {
+        return Trial::Fails(Cause::NoSuchType, objection);
+    }
+    if device.is_some_and(|d| d.kind == DeviceKind::Optical) && entry.switched("noauto", "auto") {
+        return Trial::Unknown("what will be in the drive is not known".to_owned());
+    }
+    if entry.has("remount") && entry.target != "/" {
+        return Trial::Fails(Cause::Options, "there is nothing mounted to remount".to_owned());
+    }
+    if let Some(objection) = content.and_then(|c| type_objection(entry, c)) {
+        return Trial::Fails(Cause::Content, objection);
+    }
+    if let Some((cause, objection)) = unsupported {
+        return Trial::Fails(cause, objection);
+    }
+    if let Some(objection) = content.and_then(|c| check_objection(facts, entry, c)) {
+        return Trial::Fails(Cause::Check, objection);
+    }
+    if let Some(refused) = verdicts.iter().find(|v| v.verdict == Verdict::Refused) {
+        let option = &entry.options[refused.index].name;
+        return Trial::Fails(Cause::Options, format!("the option {option} is refused: {}", refused.why));
+    }
+    if let Some(name) = content.and_then(|c| lost_subvolume(entry, c)) {
+        return Trial::Fails(Cause::Subvolume, format!("the file system has no subvolume {name}"));
+    }
+    match target.map(|f| f.kind) {
+        Some(PathKind::File | PathKind::Other) if !entry.is_bind() => {
+            Trial::Fails(Cause::Target, format!("{} is not a folder", entry.target))
+        }
+        Some(PathKind::Absent) if ["/sys/", "/proc/"].iter().any(|f| entry.target.starts_with(f)) => {
+            Trial::Fails(Cause::Target, "no folder can be made there".to_owned())
+        }
+        _ => match in_the_way {
+            Some(file) => Trial::Fails(Cause::Target, format!("{} is not a folder", file.path)),
+            None => unknown(facts, entry, source, content).map_or(Trial::Works, Trial::Unknown),
+        },
+    }
+}
+
+/// The subvolume that the entry asks for and the file system does not have,
+/// where all of them are known.
+fn lost_subvolume<'e>(entry: &'e Entry, content: &Content) -> Option<&'e str> {
+    let wanted = entry.option("subvol")?.value.as_deref()?;
+    let path = wanted.trim_matches('/');
+    let there = |all: &Vec<String>| path.is_empty() || all.iter().any(|s| s == path);
+    content.subvolumes.as_ref().filter(|all| !there(all)).map(|_| wanted)
+}
+
+fn unknown(facts: Facts<'_>, entry: &Entry, source: &Source, content: Option<&Content>) -> Option<String> {
+    let image = matches!(source, Source::Path(_)) && !entry.is_bind();
+    if (source.wants_device() || image) && content.is_none() {
+        let what = if image { "file" } else { "device" };
+        return Some(format!("what the {what} holds was not read"));
+    }
+    // A check that mends everything mends it; without one it may be anything.
+    let hurt = content.filter(|c| has_errors(c) && !is_checked(facts, entry));
+    if let Some(fstype) = hurt.and_then(|c| c.fstype.as_deref()) {
+        return Some(format!(
+            "its {fstype} has recorded errors, and nothing mends them before it is mounted"
+        ));
+    }
+    is_network_type(&entry.fstype).then(|| "the network is not part of the record".to_owned())
+}
+
+/// Why the check before the mount may give up: recorded errors are looked
+/// into without asking, and a check that cannot mend them fails (recorded).
+/// The worse is taken, since what the check finds is not known. An entry with
+/// noauto is only checked by the script-driven init.
+fn check_objection(facts: Facts<'_>, entry: &Entry, content: &Content) -> Option<String> {
+    let fstype = content.fstype.as_deref()?;
+    (is_checked(facts, entry) && facts.checks_fail && has_errors(content))
+        .then(|| format!("its {fstype} has recorded errors"))
+}
+
+/// Whether the boot checks what an entry mounts.
+fn is_checked(facts: Facts<'_>, entry: &Entry) -> bool {
+    entry.pass > 0 && !facts.checks_nothing && (facts.scripts || !entry.switched("noauto", "auto"))
+}
+
+/// Whether its own check would look into it.
+fn has_errors(content: &Content) -> bool {
+    let checked = content.fstype.as_deref().and_then(known).is_some_and(|t| t.checked);
+    checked && content.state.as_deref() == Some("errors")
+}
+
+/// Why a device with this content cannot be mounted with the entry's type;
+/// `None` when it can, or when that cannot be told.
+pub fn type_objection(entry: &Entry, content: &Content) -> Option<String> {
+    let held = content.fstype.as_deref();
+    match content.kind {
+        ContentKind::Unknown | ContentKind::Ambiguous => None,
+        ContentKind::Empty if entry.has("x-systemd.makefs") => None,
+        ContentKind::Empty => Some("the device holds nothing: it was never formatted".to_owned()),
+        ContentKind::Swap => Some("the device holds swap, which is not mounted".to_owned()),
+        ContentKind::PoolMember if entry.types().any(|t| t == "zfs") => None,
+        ContentKind::Journal => Some("the device holds another file system's journal".to_owned()),
+        other if other.is_member() => {
+            Some(format!("the device holds {}, not a file system", content.words()))
+        }
+        _ => {
+            let held = held?;
+            let mut types = entry.types().peekable();
+            let any = types.peek().is_none() || types.any(|t| t == "auto" || type_takes(t, held));
+            (!any).then(|| format!("the table says {}, the device holds {held}", entry.fstype))
+        }
+    }
+}
+
+/// Whether mounting with one type takes a content of another.
+fn type_takes(wanted: &str, held: &str) -> bool {
+    match wanted {
+        // One driver for all three; it refuses newer features under the older
+        // names (recorded: ext3 on an ext4 content stops boot).
+        "ext4" => matches!(held, "ext2" | "ext3" | "ext4"),
+        "ext3" => matches!(held, "ext3"),
+        "ext2" => matches!(held, "ext2" | "ext3"),
+        "msdos" | "umsdos" | "vfat" => held == "vfat",
+        "ntfs" | "ntfs3" | "ntfs-3g" | "fuseblk" => matches!(held, "ntfs" | "exfat"),
+        "exfat-fuse" => held == "exfat",
+        other if other.starts_with("fuse") => true,
+        // Its source is a word to it (recorded).
+        other if known(other).is_some_and(|t| t.lives == Lives::InKernel) => true,
+        other => other == held,
+    }
+}
+
+/// Why the type cannot be mounted at all; `None` when it can, or when what
+/// the host supports is not fully known.
+fn support_objection(facts: Facts<'_>, entry: &Entry, content: Option<&Content>) -> Option<(Cause, String)> {
+    let record = facts.record;
+    let helpers = record.programs.as_ref().map(|p| p.mount_helpers.as_slice());
+    let helped = |t: &str| helpers.is_some_and(|all| all.iter().any(|h| h == t || h == base(t)));
+    let types: smallvec::SmallVec<[&str; 4]> = entry.types().collect();
+    if types.is_empty() || entry.is_bind() || types.iter().any(|t| matches!(*t, "auto" | "none")) {
+        return feature_objection(facts, content);
+    }
+    if let [only] = types.as_slice()
+        && known(only).is_some_and(FsType::needs_program)
+    {
+        let missing = helpers.is_some() && !helped(only);
+        return missing
+            .then(|| (Cause::Program, format!("the program mount.{} is not installed", base(only))));
+    }
+    let support = record.filesystems.as_ref();
+    let mountable = |t: &&str| support.is_some_and(|s| s.of(t).is_some()) || helped(t);
+    if types.iter().any(mountable) {
+        return feature_objection(facts, content);
+    }
+    if let Some(why) = types.iter().find_map(|t| retired(facts, t)) {
+        return Some((Cause::Retired, why));
+    }
+    let fully_known = support.is_some_and(|s| s.modules.is_some()) && helpers.is_some();
+    if types.iter().all(|t| known(t).is_none()) {
+        let certain = fully_known || types.iter().any(|t| !near(t).is_empty());
+        return certain
+            .then(|| (Cause::NoSuchType, format!("there is no file system type {}", entry.fstype)));
+    }
+    match fully_known {
+        true => {
+            Some((Cause::Support, format!("neither the kernel nor a helper knows the type {}", entry.fstype)))
+        }
+        false => feature_objection(facts, content),
+    }
+}
+
+/// The name that the mount program of a `fuse.NAME` has.
+fn base(fstype: &str) -> &str {
+    if fstype.starts_with("fuse.") { "fuse" } else { fstype }
+}
+
+/// The kernel that dropped the type, if this one is later.
+fn retired(facts: Facts<'_>, fstype: &str) -> Option<String> {
+    let kernel = facts.kernel?;
+    let until = known(fstype)?.until.filter(|until| kernel >= *until)?;
+    Some(format!("the kernel has no {fstype} any more since {until}"))
+}
+
+/// A feature of what the device holds that this kernel is too old for.
+fn feature_objection(facts: Facts<'_>, content: Option<&Content>) -> Option<(Cause, String)> {
+    let missing = missing_feature(content?, facts.kernel?)?;
+    let why = format!("it has the feature {}, which kernels take only since {}", missing.name, missing.since);
+    Some((Cause::Feature, why))
+}
+
+/// Tries swapon in thought.
+pub(super) fn swap(record: &Record, source: &Source, on: On<'_>) -> Trial {
+    let On { device, file: facts, .. } = on;
+    let place = match (source, facts) {
+        (Source::Path(path), None) => return Trial::Unknown(format!("nothing is known of {path}")),
+        (Source::Path(_), Some(facts)) => Place::File(facts, file_system(record, facts)),
+        (Source::Strange(name) | Source::Word(name) | Source::Network(name), _) => {
+            return Trial::Fails(Cause::Source, format!("{name} is no name of a device or file"));
+        }
+        _ => Place::Device(device.and_then(|d| d.size)),
+    };
+    let content = match place {
+        Place::File(facts, _) => facts.content.as_ref(),
+        Place::Device(_) => device.and_then(|d| d.content.as_ref()),
+    };
+    let area = Area { place, content, page_size: record.host.page_size, program: None };
+    let missing = matches!(place, Place::File(facts, _) if facts.kind != PathKind::File);
+    match activate(&area, &[]).fate {
+        Fate::Taken => Trial::Works,
+        Fate::Unknown(why) => Trial::Unknown(why),
+        Fate::Refused(why) => Trial::Fails(if missing { Cause::Source } else { Cause::Content }, why),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use bradawl_facts::table::Table;
+
+    fn objection(line: &str, kind: ContentKind, held: &str) -> Option<String> {
+        let content = Content::new(kind, Some(held).filter(|h| !h.is_empty()));
+        type_objection(&Table::parse(line).entries()[0], &content)
+    }
+
+    #[test]
+    fn types_against_contents() {
+        use ContentKind::{Ambiguous, Empty, Filesystem, Swap};
+        for (line, kind, held, fits) in [
+            ("LABEL=a /a ext4", Filesystem, "ext2", true),
+            ("LABEL=a /a ext3", Filesystem, "ext4", false),
+            ("LABEL=a /a ext4", Filesystem, "xfs", false),
+            ("LABEL=a /a ext4,xfs", Filesystem, "xfs", true),
+            ("LABEL=a /a auto", Filesystem, "xfs", true),
+            ("LABEL=a /a", Filesystem, "xfs", true),
+            ("LABEL=a /a msdos", Filesystem, "vfat", true),
+            ("LABEL=a /a ext4", Swap, "swap", false),
+            ("LABEL=a /a auto", Empty, "", false),
+            ("LABEL=a /a ext4 x-systemd.makefs", Empty, "", true),
+            ("LABEL=a /a ext4", Ambiguous, "ext4+swap", true),
+        ] {
+            assert_eq!(objection(line, kind, held).is_none(), fits, "{line} on {held}");
+        }
+    }
+}

@@ -1,0 +1,94 @@
+//! Names of systemd units made from paths: systemd.unit(5), "String Escaping".
+
+/// A path as the first part of a unit name: `/srv/tide log` →
+/// `srv-tide\x20log`, `/` → `-`.
+pub fn escape_path(path: &str) -> String {
+    named("", path, "")
+}
+
+/// A path escaped between two other texts.
+fn named(before: &str, path: &str, after: &str) -> String {
+    let mut out = String::with_capacity(before.len() + path.len() * 2 + after.len());
+    out.push_str(before);
+    let start = out.len();
+    for part in path.split('/').filter(|p| !p.is_empty() && *p != ".") {
+        if out.len() > start {
+            out.push('-');
+        }
+        // What needs no escape is taken over in runs.
+        let mut plain = 0;
+        for (n, byte) in part.bytes().enumerate() {
+            let dot = byte == b'.' && n == 0 && out.len() == start;
+            if !dot && (byte.is_ascii_alphanumeric() || matches!(byte, b':' | b'_' | b'.')) {
+                continue;
+            }
+            out.push_str(part.get(plain..n).unwrap_or_default());
+            let digit = |n: u8| char::from_digit(u32::from(n), 16).unwrap_or('0');
+            out.extend(['\\', 'x', digit(byte >> 4), digit(byte & 15)]);
+            plain = n + 1;
+        }
+        out.push_str(part.get(plain..).unwrap_or_default());
+    }
+    if out.len() == start {
+        out.push('-');
+    }
+    out.push_str(after);
+    out
+}
+
+/// The mount unit for a target.
+pub fn mount_unit(target: &str) -> String {
+    named("", target, ".mount")
+}
+
+/// The swap unit for a device or file.
+pub fn swap_unit(path: &str) -> String {
+    named("", path, ".swap")
+}
+
+/// The unit of a device.
+pub fn device_unit(path: &str) -> String {
+    named("", path, ".device")
+}
+
+/// The service that checks a device.
+pub(super) fn check_unit(path: &str) -> String {
+    named("systemd-fsck@", path, ".service")
+}
+
+/// The path that a name stands for: `srv-tide\x20log` → `/srv/tide log`.
+pub(super) fn path_of(escaped: &str) -> String {
+    let mut path = vec![b'/'];
+    let mut rest = escaped.as_bytes();
+    while let [byte, tail @ ..] = rest {
+        let hex = rest.strip_prefix(b"\\x").and_then(|r| std::str::from_utf8(r.get(..2)?).ok());
+        let value = hex.and_then(|hex| u8::from_str_radix(hex, 16).ok());
+        path.push(value.unwrap_or(if *byte == b'-' { b'/' } else { *byte }));
+        rest = if value.is_some() { &rest[4..] } else { tail };
+    }
+    String::from_utf8_lossy(&path).into_owned()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use bradawl_resolve::encode_link;
+
+    #[test]
+    fn as_recorded_boots_named_them() {
+        for (path, unit) in [
+            ("/", "-.mount"),
+            ("/srv/grain", "srv-grain.mount"),
+            ("/srv//grain/", "srv-grain.mount"),
+            ("srv/grain", "srv-grain.mount"),
+            ("/srv/tide log", "srv-tide\\x20log.mount"),
+            ("/srv/gr\\141in", "srv-gr\\x5c141in.mount"),
+            ("/.snapshots", "\\x2esnapshots.mount"),
+        ] {
+            assert_eq!(mount_unit(path), unit);
+        }
+        assert_eq!(path_of("srv-tide\\x20log"), "/srv/tide log");
+        let link = format!("/dev/disk/by-partlabel/{}", encode_link("spare swap"));
+        assert_eq!(swap_unit(&link), "dev-disk-by\\x2dpartlabel-spare\\x5cx20swap.swap");
+    }
+}

@@ -1,0 +1,130 @@
+//! The worst boot that is credible where the facts leave something open: what
+//! is not known to work is supposed to fail.
+
+use super::assembly::Lack;
+use super::containers;
+use super::forecast::{EntryState, Forecast, Outcome};
+use super::need::Need;
+use super::request::Request;
+use super::trial::{Cause, Trial};
+use bradawl_facts::record::Record;
+use bradawl_facts::text::count;
+use bradawl_resolve::Index;
+use serde::Serialize;
+use std::collections::HashSet;
+
+/// What the boot does at worst.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Worst {
+    /// How it ends.
+    pub outcome: Outcome,
+    /// Seconds that it waits; null: without end.
+    pub stall_s: Option<f64>,
+    /// The boot in one sentence.
+    pub verdict: String,
+    /// The lines of the entries that are not known to work and then do not.
+    pub lines: Vec<usize>,
+    /// The containers whose passphrases nobody types then.
+    pub asked: Vec<String>,
+}
+
+/// The boot with everything failing of which nothing certain is known; `None`
+/// when there is nothing such, or it makes no difference.
+pub(super) fn worst(
+    record: &Record,
+    index: &Index<'_>,
+    requests: &[Request<'_>],
+    forecast: &Forecast,
+) -> Option<Worst> {
+    let open = |e: &&super::EntryForecast| e.state == EntryState::Unknown && e.because_of.is_none();
+    let lines: Vec<usize> = forecast.entries.iter().filter(open).map(|e| e.line).collect();
+    let depends = forecast.entries.iter().any(|e| e.state == EntryState::Unknown && e.because_of.is_some());
+    let open: HashSet<usize> = lines.iter().copied().collect();
+    let mut concerned = requests.iter().filter(|r| open.contains(&r.line()));
+    let asked = containers(record, index).into_iter().filter(|c| c.asks() && !c.lost);
+    let asked: Vec<String> = asked.map(|c| c.entry.name.clone()).collect();
+    if asked.is_empty() && (lines.is_empty() || (!depends && concerned.all(stands_apart))) {
+        return merely_missing(forecast, lines);
+    }
+    let supposed: Vec<Request<'_>> = requests
+        .iter()
+        .map(|request| match open.contains(&request.line()) {
+            true => failing(request.clone()),
+            false => request.clone(),
+        })
+        .collect();
+    let Forecast { outcome, stall_s, verdict, .. } = super::played(record, index, &supposed, false);
+    let differs = outcome != forecast.outcome || stall_s != forecast.stall_s;
+    differs.then_some(Worst { outcome, stall_s, verdict, lines, asked })
+}
+
+/// Whether nothing waits for an entry and nothing falls with it: there is no
+/// need to play the boot again.
+fn stands_apart(request: &Request<'_>) -> bool {
+    let early =
+        ["/tmp", "/var", "/usr"].iter().any(|f| request.target.as_deref().is_some_and(|t| t.starts_with(f)));
+    let asked_for = request.nofail || request.network;
+    matches!(request.trial, Trial::Unknown(_))
+        && !matches!(request.need, Need::Unknown(_))
+        && asked_for
+        && !early
+        && !request.entry.is_swap()
+}
+
+/// The same boot without these entries.
+fn merely_missing(forecast: &Forecast, lines: Vec<usize>) -> Option<Worst> {
+    if lines.is_empty() || forecast.outcome != Outcome::Up {
+        return None;
+    }
+    let missing = format!(", but {} will be missing", count(lines.len(), "entry"));
+    let verdict = forecast.verdict.replace(", with everything in place", &missing);
+    let verdict = verdict.replace(" with everything in place", &missing);
+    Some(Worst { outcome: Outcome::Partial, stall_s: forecast.stall_s, verdict, lines, asked: Vec::new() })
+}
+
+/// The request with what is not known about it gone wrong: a device that does
+/// not come, else a mount that is refused.
+fn failing(mut request: Request<'_>) -> Request<'_> {
+    match (&request.need, &request.trial) {
+        (Need::Unknown(why), _) => request.lack = Some(Lack::Never(why.clone())),
+        (_, Trial::Unknown(why)) => request.trial = Trial::Fails(Cause::Content, why.clone()),
+        _ => {}
+    }
+    request
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::{forecast, requests};
+    use super::*;
+    use bradawl_facts::record::{Device, DeviceKind, Init, InitKind};
+    use bradawl_facts::table::Table;
+
+    #[test]
+    fn what_is_not_known_is_supposed_to_fail() {
+        let mut record = Record::new("kelp");
+        let worst = |record: &Record, table: &str| {
+            let index = Index::new(record);
+            let worst = forecast(record, &index, &requests(record, &index, &Table::parse(table))).worst;
+            worst.map(|w| (w.outcome, w.stall_s, w.lines))
+        };
+        // The devices of this host are not known.
+        assert_eq!(worst(&record, "LABEL=a /a ext4\n"), Some((Outcome::Emergency, Some(90.0), vec![1])));
+        assert_eq!(worst(&record, "LABEL=a /a ext4 nofail\n"), Some((Outcome::Partial, Some(0.0), vec![1])));
+        assert_eq!(worst(&record, "h.example:/a /a nfs\n"), Some((Outcome::Partial, Some(0.0), vec![1])));
+        assert_eq!(worst(&record, "tmpfs /a tmpfs\n"), None);
+        record.devices = Some(vec![Device::new("/dev/vdb", DeviceKind::Disk)]);
+        record.links_complete = Some(true);
+        assert_eq!(worst(&record, "LABEL=a /a ext4\n"), None);
+        // What it holds was not read, and what lies below it is required.
+        let table = "/dev/vdb /a ext4 nofail\ntmpfs /a/b tmpfs\n";
+        assert_eq!(worst(&record, table), Some((Outcome::Emergency, Some(0.0), vec![1])));
+        record.devices = None;
+        record.host.init = Some(Init::new(InitKind::Sysvinit, None));
+        assert_eq!(
+            worst(&record, "LABEL=a /a ext4 rw 0 2\n"),
+            Some((Outcome::Emergency, Some(0.0), vec![1]))
+        );
+    }
+}

@@ -1,0 +1,110 @@
+//! The units we make of tables against those that the init system's own
+//! generator made, in versions 247, 252, 257 and 262: names, ties, time limits
+//! and who starts whom. `lab/record-generators.py` recorded them. Where this
+//! machine has a generator, it is asked as well.
+
+#![allow(clippy::disallowed_methods, clippy::unwrap_used)] // fixtures are files
+
+use bradawl_boot::{Tie, requests, units};
+use bradawl_facts::record::{Init, InitKind, Programs, Record};
+use bradawl_facts::table::Table;
+use bradawl_facts::timespan::parse_timespan;
+use bradawl_resolve::Index;
+use std::collections::{BTreeMap, BTreeSet};
+use std::io::Read as _;
+
+#[derive(serde::Deserialize)]
+struct Made {
+    version: String,
+    table: String,
+    made: Vec<String>,
+}
+
+/// Checkers of the machine that recorded.
+const CHECKERS: [&str; 15] = [
+    "btrfs", "cramfs", "exfat", "ext2", "ext3", "ext4", "f2fs", "fat", "gfs2", "jfs", "minix", "msdos",
+    "ocfs2", "vfat", "xfs",
+];
+
+/// Settings whose values are lengths of time.
+const TIMES: [&str; 3] = ["TimeoutSec", "JobRunningTimeoutSec", "TimeoutIdleSec"];
+
+/// One line for each tie, limit and link.
+fn ours(table: &[u8], version: &str) -> BTreeSet<String> {
+    let mut record = Record::new("sounding");
+    record.host.init = Some(Init::new(InitKind::Systemd, Some(version)));
+    let checkers = CHECKERS.map(str::to_owned).to_vec();
+    record.programs = Some(Programs { checkers, ..Programs::default() });
+    let index = Index::new(&record);
+    let table = Table::parse(table);
+    let made = units(&record, &requests(&record, &index, &table));
+    let mut lines = BTreeSet::new();
+    // The remount of root asks the kernel's command line too.
+    let links = made.links.iter().filter(|l| l.unit != "systemd-remount-fs.service");
+    for unit in &made.units {
+        for (tie, other) in &unit.ties {
+            lines.insert(format!("{} {}={other}", unit.name, tie.name()));
+        }
+        lines.extend(unit.limits.iter().map(|(name, value)| timed(&unit.name, name, value)));
+    }
+    for link in links {
+        let folder = if link.tie == Tie::Requires { "requires" } else { "wants" };
+        lines.insert(format!("link {}.{folder}/{}", link.by, link.unit));
+    }
+    for drop_in in &made.drop_ins {
+        let unit = format!("{}.d/{}", drop_in.unit, drop_in.file);
+        lines.extend(drop_in.settings.iter().map(|(name, value)| timed(&unit, name, value)));
+    }
+    lines
+}
+
+fn timed(unit: &str, name: &str, value: &str) -> String {
+    match TIMES.contains(&name).then(|| parse_timespan(value)).flatten() {
+        Some(time) => format!("{unit} {name}={time:?}"),
+        None => format!("{unit} {name}={value}"),
+    }
+}
+
+/// What the generator made, in the same form, without what has no say in the
+/// boot: services for quotas, orders of growing, the remount of root.
+fn theirs(made: &[String]) -> BTreeSet<String> {
+    let counts =
+        |l: &&String| !["quota", "/50-order-", "systemd-remount-fs"].iter().any(|part| l.contains(part));
+    let each = made.iter().filter(counts).map(|line| {
+        let parts = line.split_once(' ').and_then(|(unit, rest)| Some((unit, rest.split_once('=')?)));
+        match parts {
+            Some((unit, (name, value))) => timed(unit, name, value),
+            None => line.clone(),
+        }
+    });
+    each.collect()
+}
+
+fn compare(table: &[u8], version: &str, made: &[String]) -> Option<String> {
+    let (ours, theirs) = (ours(table, version), theirs(made));
+    let less: Vec<_> = theirs.difference(&ours).collect();
+    let more: Vec<_> = ours.difference(&theirs).collect();
+    let text = String::from_utf8_lossy(table);
+    (!less.is_empty() || !more.is_empty()).then(|| format!("{version} {text:?}\n  -{less:#?}\n  +{more:#?}"))
+}
+
+#[test]
+fn as_four_versions_make_them() {
+    let packed = include_bytes!("fixtures/generators.jsonl.zst");
+    let mut text = String::new();
+    ruzstd::decoding::StreamingDecoder::new(packed.as_slice()).unwrap().read_to_string(&mut text).unwrap();
+    let (mut misses, mut tally) = (Vec::new(), BTreeMap::new());
+    for line in text.lines() {
+        let Made { version, table, made } = serde_json::from_str(line).unwrap();
+        let bytes: Vec<u8> = table.chars().map(|c| u8::try_from(c).unwrap()).collect();
+        // Names are kept as text; bytes that are none are shown, not kept.
+        if std::str::from_utf8(&bytes).is_err() {
+            continue;
+        }
+        *tally.entry(version.clone()).or_insert(0) += 1;
+        misses.extend(compare(&bytes, &version, &made));
+    }
+    println!("tables by version: {tally:?}, {} made otherwise", misses.len());
+    assert!(tally.len() == 4 && tally.values().all(|n| *n > 250));
+    assert!(misses.is_empty(), "{}", misses.join("\n"));
+}

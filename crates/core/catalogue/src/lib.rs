@@ -1,0 +1,9 @@
+//! What is known of the trade, as data: file system types, mount options,
+//! partition types.
+
+#![forbid(unsafe_code)]
+#![deny(clippy::print_stdout, clippy::print_stderr, clippy::exit, clippy::disallowed_methods)]
+
+pub mod fstypes;
+pub mod options;
+pub mod partition_types;

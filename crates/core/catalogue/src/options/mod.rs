@@ -1,0 +1,182 @@
+//! Mount options: which ones exist, for which type, in which form, since and
+//! until which kernel, and what becomes of a given list.
+//!
+//! The rows are data, one file per type under `data/`; what they claim is
+//! held against recorded answers of kernels 5.10, 6.1, 6.12 and 6.18 (see the
+//! test `truth_options`).
+
+mod data;
+mod effective;
+mod form;
+mod list;
+mod program;
+mod protection;
+mod topic;
+mod verdict;
+
+pub use effective::{effective, in_force};
+pub use form::Form;
+pub use list::List;
+pub use program::program_of;
+pub use protection::weakens;
+pub use topic::{Topic, topic};
+pub use verdict::{About, Asked, Checked, Verdict, check, near_names};
+
+use bradawl_facts::Version;
+
+/// One option a file system type, or every type, takes.
+#[derive(Debug, Clone, Copy)]
+pub struct Opt {
+    /// Its name, without value.
+    pub name: &'static str,
+    /// What may stand after the name.
+    pub form: Form,
+    /// First kernel that takes it; `None`: older than all we know.
+    pub since: Option<Version>,
+    /// First kernel that refuses it again.
+    pub until: Option<Version>,
+    /// First kernel on which it does nothing any more.
+    pub idle: Option<Version>,
+    /// What it does, in one line; for retired ones what to do instead.
+    pub meaning: &'static str,
+    /// What holds without it; empty where there is nothing to say.
+    pub default: &'static str,
+    /// Options that it brings with it.
+    pub implies: &'static [&'static str],
+    /// Options that it does not go with, or takes back.
+    pub excludes: &'static [&'static str],
+    /// What to think of before it is used; empty where there is nothing.
+    pub caution: &'static str,
+    /// Who acts on it; `None`: whoever reads the options of the type.
+    pub reader: Option<Reader>,
+}
+
+/// Who acts on an option.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "kebab-case")]
+pub enum Reader {
+    /// The kernel's driver of the type, or the kernel for every type.
+    Kernel,
+    /// The mount program.
+    MountProgram,
+    /// The mount program and the init system.
+    Boot,
+    /// The init system alone; the mount program keeps it to itself.
+    InitSystem,
+    /// The type's own mounting program.
+    Helper,
+    /// The program that activates swap, and the init system.
+    SwapProgram,
+}
+
+impl Reader {
+    /// Who that is, in words.
+    pub fn words(self) -> &'static str {
+        match self {
+            Reader::Kernel => "the kernel",
+            Reader::MountProgram => "the mount program",
+            Reader::Boot => "the mount program and the init system",
+            Reader::InitSystem => "the init system",
+            Reader::Helper => "the type's own mounting program",
+            Reader::SwapProgram => "swapon and the init system",
+        }
+    }
+}
+
+/// The options of a type.
+#[derive(Debug, Clone, Copy)]
+pub struct Spec {
+    /// Its options; a name may stand several times, for other kernels.
+    pub rows: &'static [Opt],
+    /// First kernel to which its options are given one by one.
+    pub one_by_one: Option<Version>,
+    /// First kernel that refuses options it does not know; before it, all are
+    /// passed over.
+    pub strict: Version,
+    /// What whole lists run into.
+    pub whole: fn(&List<'_>) -> Option<(usize, String)>,
+    /// Whether others than these may be taken: by a program that is not known.
+    pub open: bool,
+    /// Who acts on them.
+    pub reader: Reader,
+    /// Where the rows come from.
+    pub source: &'static str,
+}
+
+/// The options of a type beyond those every type takes; `None` when the type
+/// is not in the catalogue.
+pub fn of_type(fstype: &str) -> Option<&'static Spec> {
+    data::spec(fstype)
+}
+
+/// The options every type takes: the kernel's flags, the mount program's own,
+/// the init system's.
+pub fn common() -> &'static [Opt] {
+    data::COMMON
+}
+
+/// Where what is said of [`common`] comes from.
+pub const COMMON_SOURCE: &str =
+    "mount(8), systemd.mount(5) and systemd.swap(5); recorded answers of kernels 5.10, 6.1, 6.12 and 6.18";
+
+/// The types in the catalogue.
+pub fn types() -> impl Iterator<Item = &'static str> {
+    data::SPECS.iter().map(|(name, _)| *name)
+}
+
+impl Opt {
+    /// Whether a kernel takes it; unknown kernels do when all known ones do.
+    pub fn taken_by(&self, kernel: Option<Version>) -> bool {
+        match kernel {
+            Some(k) => self.since.is_none_or(|since| k >= since) && self.until.is_none_or(|until| k < until),
+            None => self.since.is_none() && self.until.is_none(),
+        }
+    }
+}
+
+/// The option that takes one back: `nobarrier` for `barrier`, and the other way
+/// round.
+pub fn opposite(rows: &'static [Opt], name: &str) -> Option<&'static str> {
+    let bare = name.strip_prefix("no").unwrap_or_default();
+    let negated = |other: &str| other.strip_prefix("no") == Some(name);
+    let found = rows.iter().find(|r| r.name == bare).or_else(|| rows.iter().find(|r| negated(r.name)));
+    found.map(|r| r.name)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn rows_are_sound() {
+        let specs = types().map(|t| (t, of_type(t).unwrap().rows)).chain([("common", common())]);
+        for (fstype, rows) in specs {
+            for (i, row) in rows.iter().enumerate() {
+                assert!(!row.name.is_empty() && !row.name.contains(['=', ',', ' ']), "{fstype} {}", row.name);
+                assert!(!row.meaning.is_empty() && !row.meaning.ends_with('.'), "{fstype} {}", row.name);
+                if let (Some(since), Some(until)) = (row.since, row.until) {
+                    assert!(since < until, "{fstype} {}", row.name);
+                }
+                // What it brings or does not go with is an option too.
+                for other in row.implies.iter().chain(row.excludes) {
+                    let name = other.split('=').next().unwrap_or(other);
+                    let exists = rows.iter().chain(common()).any(|r| r.name == name);
+                    assert!(exists || other.contains(' '), "{fstype} {}: {other}", row.name);
+                }
+                for text in [row.default, row.caution] {
+                    assert!(!text.ends_with('.'), "{fstype} {}", row.name);
+                }
+                // Twice only for kernels that do not overlap.
+                for other in rows[..i].iter().filter(|r| r.name == row.name) {
+                    let apart = |a: &Opt, b: &Opt| a.until.zip(b.since).is_some_and(|(u, s)| u <= s);
+                    assert!(apart(other, row) || apart(row, other), "{fstype}: {} twice", row.name);
+                }
+            }
+        }
+        assert_eq!(opposite(of_type("ext4").unwrap().rows, "barrier"), Some("nobarrier"));
+        assert_eq!(opposite(of_type("ext4").unwrap().rows, "noacl"), Some("acl"));
+        assert_eq!(opposite(common(), "sync"), None);
+        assert!(data::SPECS.is_sorted_by(|a, b| a.0 < b.0));
+    }
+}

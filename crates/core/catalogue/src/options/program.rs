@@ -1,0 +1,209 @@
+//! What the mount program makes of an option before the kernel sees it.
+//!
+//! Since version 2.39 it talks to the kernel through the new mount calls and
+//! is stricter about its own words; recorded for 2.36, 2.38 and 2.41.
+
+use super::{Opt, common};
+use bradawl_facts::Version;
+use bradawl_facts::record::Accounts;
+
+/// What becomes of an option at the mount program.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub(super) enum Taken {
+    /// Its own affair, or a flag that every kernel takes.
+    Here,
+    /// It refuses the mount.
+    Refused(String),
+    /// It goes on to the kernel, as a word of the file system.
+    PassedOn,
+    /// It goes on as a number: the name of a user or group.
+    AsNumber,
+}
+
+/// The first version with the new mount calls.
+const NEW: Version = Version(2, 39);
+
+/// Flags that the kernel reads for every type that takes its options one by
+/// one, whatever value stands behind them.
+const SUPER_FLAGS: [&str; 9] =
+    ["ro", "rw", "sync", "async", "dirsync", "mand", "nomand", "lazytime", "nolazytime"];
+
+/// Users and groups that every host has.
+const USERS: [&str; 10] =
+    ["root", "daemon", "bin", "sys", "games", "man", "mail", "news", "www-data", "nobody"];
+const GROUPS: [&str; 16] = [
+    "root", "daemon", "bin", "sys", "adm", "tty", "disk", "mail", "audio", "video", "cdrom", "floppy",
+    "users", "plugdev", "games", "nogroup",
+];
+
+/// Where the names of users and groups are looked up.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Names<'a> {
+    /// Those of the host.
+    pub accounts: Option<&'a Accounts>,
+    /// Whether there are only those of every host.
+    pub typical: bool,
+}
+
+impl Names<'_> {
+    /// Whether there is such a user or group; `None` when that is not known.
+    fn has(self, option: &str, name: &str) -> Option<bool> {
+        let usual: &[&str] = if option == "uid" { &USERS } else { &GROUPS };
+        match self.accounts {
+            Some(accounts) => Some(accounts.number(option, name).is_some()),
+            None if usual.contains(&name) => Some(true),
+            None => self.typical.then_some(false),
+        }
+    }
+
+    /// Why a name is refused.
+    fn unknown(self, option: &str) -> String {
+        let what = if option == "uid" { "user" } else { "group" };
+        match self.accounts {
+            Some(_) => format!("the host knows no such {what} when it boots"),
+            None => format!("names no {what} of every host: write the number"),
+        }
+    }
+}
+
+/// The mount program of a kernel's time.
+pub fn program_of(kernel: Version) -> Version {
+    match kernel {
+        k if k < Version(5, 16) => Version(2, 36),
+        k if k < Version(6, 7) => Version(2, 38),
+        k if k < Version(6, 10) => Version(2, 39),
+        _ => Version(2, 41),
+    }
+}
+
+/// The words of klibc's mount program, which initramfs-tools has: found by
+/// asking it for every flag.
+const BARE: [&str; 20] = [
+    "defaults",
+    "ro",
+    "rw",
+    "nodev",
+    "dev",
+    "nosuid",
+    "suid",
+    "noexec",
+    "exec",
+    "noatime",
+    "atime",
+    "nodiratime",
+    "diratime",
+    "sync",
+    "async",
+    "dirsync",
+    "bind",
+    "move",
+    "remount",
+    "recurse",
+];
+
+/// What klibc's mount program does with an option; values are no affair of its.
+pub(super) fn taken_bare(name: &str) -> Taken {
+    match BARE.contains(&name) || SUPER_FLAGS.contains(&name) {
+        true => Taken::Here,
+        false => Taken::PassedOn,
+    }
+}
+
+/// What the mount program does with an option.
+///
+/// `one_by_one`: the type takes its options through the new calls in this
+/// kernel.
+pub(super) fn taken(
+    name: &str,
+    value: Option<&str>,
+    program: Version,
+    one_by_one: bool,
+    on_device: bool,
+    names: Names<'_>,
+) -> Taken {
+    if name.starts_with("X-mount.") {
+        return of_mount(name, value, program, on_device);
+    }
+    if name.starts_with("verity.onc") && program < Version(2, 37) {
+        return Taken::PassedOn;
+    }
+    if name.starts_with("x-") || name.starts_with("X-") {
+        return Taken::Here;
+    }
+    if matches!(name, "uid" | "gid") {
+        return owner(name, value, program, names);
+    }
+    let Some(row) = common().iter().find(|row| row.name == name) else { return Taken::PassedOn };
+    // The old program takes an empty value for none.
+    let value = value.filter(|v| !v.is_empty() || program >= NEW || takes_value(row));
+    match (value, row.form.objection(value)) {
+        (None, None) => Taken::Here,
+        (None, Some(objection)) => Taken::Refused(objection),
+        (Some(_), _) if takes_value(row) || program >= NEW => Taken::Here,
+        (Some(_), _) if one_by_one && SUPER_FLAGS.contains(&name) => Taken::Here,
+        (Some(_), _) => Taken::PassedOn,
+    }
+}
+
+/// Words of the mount program that take a value in every version.
+fn takes_value(row: &Opt) -> bool {
+    matches!(
+        row.name,
+        "user"
+            | "comment"
+            | "loop"
+            | "helper"
+            | "uhelper"
+            | "defaults"
+            | "offset"
+            | "sizelimit"
+            | "encryption"
+    ) || row.name.contains("context")
+        || row.name.starts_with("smackfs")
+        || row.name.starts_with("verity.")
+}
+
+/// `uid=` and `gid=` with a name are turned into numbers. The new program
+/// refuses what is neither; the old one passes it on, and refuses nothing at
+/// all.
+fn owner(name: &str, value: Option<&str>, program: Version, names: Names<'_>) -> Taken {
+    let old = program < NEW;
+    let Some(value) = value.filter(|v| !v.is_empty()) else {
+        return if old { Taken::Refused("needs a number or a name".to_owned()) } else { Taken::PassedOn };
+    };
+    let could_be_name = !value.starts_with(|c: char| c.is_ascii_digit() || c == '-');
+    let known = names.has(name, value);
+    if known == Some(true) {
+        return Taken::AsNumber;
+    }
+    let number = value.parse::<u32>().is_ok_and(|n| n != u32::MAX) && !value.starts_with('+');
+    match (number, old) {
+        (true, _) | (false, true) => Taken::PassedOn,
+        (false, false) if known.is_none() && could_be_name => Taken::AsNumber,
+        (false, false) => Taken::Refused(names.unknown(name)),
+    }
+}
+
+/// The words that begin with `X-mount.`: comments before 2.39, save subdir.
+fn of_mount(name: &str, value: Option<&str>, program: Version, on_device: bool) -> Taken {
+    let value = value.unwrap_or_default();
+    if name == "X-mount.subdir" && value.is_empty() && program >= Version(2, 38) {
+        return Taken::Refused("needs a folder".to_owned());
+    }
+    if program < NEW {
+        return Taken::Here;
+    }
+    let octal = !value.is_empty() && value.bytes().all(|b| matches!(b, b'0'..=b'7')) && value.len() <= 4;
+    let refused = match name {
+        "X-mount.mode" => !octal,
+        "X-mount.owner" => !(USERS.contains(&value) || value.parse::<u32>().is_ok()),
+        "X-mount.group" => !(GROUPS.contains(&value) || value.parse::<u32>().is_ok()),
+        "X-mount.noloop" => on_device,
+        "X-mount.idmap" => value.is_empty() || !(value.starts_with('/') || value.contains(':')),
+        _ => false,
+    };
+    match refused {
+        true => Taken::Refused("has no value that the mount program understands".to_owned()),
+        false => Taken::Here,
+    }
+}

@@ -1,0 +1,344 @@
+use super::program::{Names, Taken, program_of, taken, taken_bare};
+use super::{List, Opt, Spec, common, of_type, types};
+use crate::fstypes::known as known_type;
+use bradawl_facts::Version;
+use bradawl_facts::record::{Accounts, Content};
+use bradawl_facts::table::OptionItem;
+use smallvec::SmallVec;
+
+/// Near names are looked for in this many refused options of one list.
+const MAX_NEAR: usize = 20;
+
+/// What becomes of an option, or of a whole list.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, serde::Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "lowercase")]
+pub enum Verdict {
+    /// Taken, and it has an effect.
+    Accepted,
+    /// Taken by nobody who matters: a comment.
+    Ignored,
+    /// Not in the catalogue for this type, or the type is not.
+    Unknown,
+    /// The mount fails because of it.
+    Refused,
+}
+
+/// What a verdict on an option is about.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum About {
+    /// Its name: the type has, or has not, such an option.
+    Name,
+    /// The kernel: too old or too new for it.
+    Kernel,
+    /// Its value.
+    Value,
+    /// Other options in the list, or what is mounted.
+    Others,
+}
+
+/// The verdict on one option of a list.
+#[derive(Debug, Clone)]
+pub struct Checked {
+    /// Its place in the list.
+    pub index: usize,
+    /// What becomes of it.
+    pub verdict: Verdict,
+    /// What the verdict is about.
+    pub about: About,
+    /// Why, when it is not simply accepted.
+    pub why: String,
+    /// Names that exist for this type and look alike.
+    pub near: Vec<&'static str>,
+}
+
+/// A list of options and what it is for.
+#[derive(Debug, Clone, Copy)]
+pub struct Asked<'a> {
+    /// The type it is mounted with.
+    pub fstype: &'a str,
+    /// The list.
+    pub options: &'a [OptionItem],
+    /// The kernel, if known.
+    pub kernel: Option<Version>,
+    /// Version of the mount program; absent: the one of the kernel's time.
+    pub program: Option<Version>,
+    /// What is mounted, where that is known.
+    pub content: Option<&'a Content>,
+    /// Whether the source is a file and not a device.
+    pub from_file: bool,
+    /// The users and groups that names are looked up in, where they are known.
+    pub accounts: Option<&'a Accounts>,
+    /// Whether to take what is not known as usual: users and groups that every
+    /// host has, a file system as it is made by default. Else what is not
+    /// known refuses nothing.
+    pub typical: bool,
+    /// Whether the options go to the kernel as they stand, from the small mount
+    /// program of an initramfs.
+    pub bare: bool,
+}
+
+impl<'a> Asked<'a> {
+    /// Version of the mount program, or of the kernel's time.
+    fn program(&self) -> Version {
+        self.program.or(self.kernel.map(program_of)).unwrap_or(Version(2, 38))
+    }
+
+    fn new_program(&self) -> bool {
+        self.program() >= Version(2, 39)
+    }
+
+    /// A list for a type on a kernel, with nothing else known.
+    pub fn new(fstype: &'a str, options: &'a [OptionItem], kernel: Option<Version>) -> Self {
+        Asked {
+            fstype,
+            options,
+            kernel,
+            program: None,
+            content: None,
+            from_file: false,
+            accounts: None,
+            typical: false,
+            bare: false,
+        }
+    }
+}
+
+/// Judges a list of options as the mount would end.
+///
+/// Swap is judged as swapon and the init system do: they refuse nothing they
+/// do not know.
+pub fn check(asked: &Asked<'_>) -> Vec<Checked> {
+    let kind = Kind::of(asked);
+    let mut checked: Vec<Checked> =
+        asked.options.iter().enumerate().map(|(index, option)| one(asked, &kind, option, index)).collect();
+    let refused = |c: &&mut Checked| c.verdict == Verdict::Refused && c.about == About::Name;
+    for one in checked.iter_mut().filter(refused).take(MAX_NEAR) {
+        one.near = near_names(asked.fstype, &asked.options[one.index].name, asked.kernel);
+    }
+    let sound = checked.iter().all(|c| c.verdict != Verdict::Refused);
+    if sound
+        && let Some((index, why)) = whole(asked, &kind, &checked)
+        && let Some(one) = checked.get_mut(index)
+    {
+        *one = Checked { index, verdict: Verdict::Refused, about: About::Others, why, near: Vec::new() };
+    }
+    checked
+}
+
+/// What the list's type and the mount program say to every option alike.
+struct Kind {
+    spec: Option<&'static Spec>,
+    /// Whether the type has its options handed over one by one.
+    one_by_one: bool,
+    on_device: bool,
+}
+
+impl Kind {
+    fn of(asked: &Asked<'_>) -> Self {
+        let spec = of_type(asked.fstype);
+        let since = spec.and_then(|s| s.one_by_one);
+        Kind {
+            spec,
+            one_by_one: since.zip(asked.kernel).is_some_and(|(since, k)| k >= since),
+            on_device: known_type(asked.fstype).is_some_and(|t| t.is_on_device()),
+        }
+    }
+}
+
+/// What the whole list runs into, once each option is fine.
+fn whole(asked: &Asked<'_>, kind: &Kind, checked: &[Checked]) -> Option<(usize, String)> {
+    let verdicts: SmallVec<[Verdict; 8]> = checked.iter().map(|c| c.verdict).collect();
+    let (kernel, content) = (asked.kernel?, asked.content);
+    let list = List { options: asked.options, verdicts: &verdicts, kernel, content, typical: asked.typical };
+    (kind.spec?.whole)(&list)
+}
+
+fn one(asked: &Asked<'_>, kind: &Kind, option: &OptionItem, index: usize) -> Checked {
+    let (verdict, about, why) = judge(asked, kind, option);
+    Checked { index, verdict, about, why, near: Vec::new() }
+}
+
+fn judge(asked: &Asked<'_>, kind: &Kind, option: &OptionItem) -> (Verdict, About, String) {
+    let (name, value) = (option.name.as_str(), option.value.as_deref());
+    if asked.fstype == "swap" {
+        return of_swap(name, value);
+    }
+    let names = Names { accounts: asked.accounts, typical: asked.typical };
+    let taken = match asked.bare {
+        true => taken_bare(name),
+        false => taken(name, value, asked.program(), kind.one_by_one, kind.on_device, names),
+    };
+    let own = match taken {
+        Taken::Refused(why) => return (Verdict::Refused, About::Value, why),
+        // Some types read flags for themselves as well.
+        Taken::Here => return here(asked, kind, name, value),
+        Taken::AsNumber => Some("0"),
+        Taken::PassedOn => value,
+    };
+    let Some(spec) = kind.spec else {
+        let why = format!("options of {} are not in the catalogue", asked.fstype);
+        return (Verdict::Unknown, About::Name, why);
+    };
+    let rows = || spec.rows.iter().filter(|row| row.name == name);
+    match rows().find(|row| row.taken_by(asked.kernel)) {
+        Some(row) => known(row, own, asked.kernel),
+        None if lenient(spec, asked.kernel) => (Verdict::Ignored, About::Name, passed_over(asked.fstype)),
+        None => match rows().next() {
+            Some(row) => other_kernel(asked, row),
+            None if spec.open => {
+                let why = format!("the program that mounts {} may know it", asked.fstype);
+                (Verdict::Unknown, About::Name, why)
+            }
+            None => (Verdict::Refused, About::Name, no_such(asked.fstype, name)),
+        },
+    }
+}
+
+/// Options that are dealt with before the file system sees them.
+fn here(asked: &Asked<'_>, kind: &Kind, name: &str, value: Option<&str>) -> (Verdict, About, String) {
+    let why = match name {
+        "bind" | "rbind" if asked.fstype != "none" => "the source is no folder, which bind needs",
+        "move" => "there is nothing mounted to move",
+        "offset" | "sizelimit" if matches!(value, Some("0")) => {
+            return (Verdict::Accepted, About::Name, String::new());
+        }
+        "offset" if value.is_none_or(str::is_empty) && asked.new_program() => {
+            return (Verdict::Accepted, About::Name, String::new());
+        }
+        "offset" | "sizelimit" | "encryption" if kind.on_device && !asked.from_file => {
+            "it is for files that are mounted as if they were devices"
+        }
+        _ => return (Verdict::Accepted, About::Name, String::new()),
+    };
+    (Verdict::Refused, About::Name, why.to_owned())
+}
+
+fn of_swap(name: &str, value: Option<&str>) -> (Verdict, About, String) {
+    let rows = of_type("swap").map(|s| s.rows).unwrap_or_default();
+    if name.starts_with("x-") || name.starts_with("X-") {
+        return (Verdict::Accepted, About::Name, String::new());
+    }
+    match rows.iter().chain(common()).find(|row| row.name == name) {
+        None => (Verdict::Ignored, About::Name, "swapon does not know it".to_owned()),
+        Some(row) => match row.form.objection(value) {
+            Some(objection) => (Verdict::Ignored, About::Value, objection),
+            None => (Verdict::Accepted, About::Value, String::new()),
+        },
+    }
+}
+
+fn known(row: &Opt, value: Option<&str>, kernel: Option<Version>) -> (Verdict, About, String) {
+    match row.form.objection(value) {
+        Some(objection) => (Verdict::Refused, About::Value, objection),
+        None if row.idle.is_some_and(|idle| kernel.is_none_or(|k| k >= idle)) => {
+            (Verdict::Ignored, About::Kernel, format!("it has no effect: {}", row.meaning))
+        }
+        None => (Verdict::Accepted, About::Value, String::new()),
+    }
+}
+
+fn lenient(spec: &Spec, kernel: Option<Version>) -> bool {
+    kernel.is_some_and(|k| k < spec.strict)
+}
+
+fn passed_over(fstype: &str) -> String {
+    match fstype {
+        "none" => "a folder shown at a second place has the options of its file system".to_owned(),
+        _ => format!("{fstype} passes over what it does not know"),
+    }
+}
+
+/// A name the type takes on other kernels than this one.
+fn other_kernel(asked: &Asked<'_>, row: &Opt) -> (Verdict, About, String) {
+    let fstype = asked.fstype;
+    match (row.since, row.until, asked.kernel) {
+        (Some(since), _, Some(k)) if k < since => {
+            (Verdict::Refused, About::Kernel, format!("{fstype} takes it only since kernel {since}"))
+        }
+        (_, Some(until), Some(_)) => {
+            let why = format!("{fstype} no longer takes it since kernel {until}: {}", row.meaning);
+            (Verdict::Refused, About::Kernel, why)
+        }
+        _ => (Verdict::Unknown, About::Kernel, "depends on the kernel, which is not known".to_owned()),
+    }
+}
+
+fn no_such(fstype: &str, name: &str) -> String {
+    match belongs_to(name).as_slice() {
+        [] => format!("{fstype} has no such option"),
+        types => format!("{fstype} has no such option; it belongs to {}", types.join(", ")),
+    }
+}
+
+/// Types people meet first, in that order.
+const USUAL: [&str; 8] = ["ext4", "xfs", "btrfs", "vfat", "exfat", "tmpfs", "nfs", "cifs"];
+
+/// Up to four types that have such an option, the usual ones first.
+fn belongs_to(name: &str) -> Vec<&'static str> {
+    let has = |t: &&str| of_type(t).is_some_and(|spec| spec.rows.iter().any(|r| r.name == name));
+    let others = types().filter(|t| !USUAL.contains(t));
+    USUAL.into_iter().chain(others).filter(has).take(4).collect()
+}
+
+/// Names within two edits of this one that the type takes, nearest first.
+pub fn near_names(fstype: &str, name: &str, kernel: Option<Version>) -> Vec<&'static str> {
+    let folded = name.to_ascii_lowercase();
+    let limit = if folded.len() <= 4 { 1 } else { 2 };
+    let rows = of_type(fstype).map(|spec| spec.rows).unwrap_or_default();
+    let mut near: Vec<(usize, &'static str)> = rows
+        .iter()
+        .chain(common())
+        .filter(|row| row.taken_by(kernel) || kernel.is_none())
+        .filter(|row| row.name.len().abs_diff(folded.len()) <= limit)
+        .map(|row| (strsim::osa_distance(&folded, row.name), row.name))
+        .filter(|&(distance, _)| (1..=limit).contains(&distance))
+        .collect();
+    near.sort();
+    near.into_iter().map(|(_, name)| name).take(3).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use bradawl_facts::table::Table;
+
+    fn verdict(fstype: &str, option: &str, kernel: Option<Version>) -> Checked {
+        let table = Table::parse(format!("s /t {fstype} {option}"));
+        check(&Asked::new(fstype, &table.entries()[0].options, kernel)).remove(0)
+    }
+
+    #[test]
+    fn truth_table() {
+        let k = Some(Version(6, 1));
+        let cases = [
+            ("ext4", "noatime", Verdict::Accepted),
+            ("ext4", "noatme", Verdict::Refused),
+            ("ext4", "uid=1000", Verdict::Refused),
+            ("ext4", "x-anything.goes=1", Verdict::Accepted),
+            ("xfs", "nobarrier", Verdict::Refused),
+            ("xfs", "errors=remount-ro", Verdict::Refused),
+            ("vfat", "umask=0077", Verdict::Accepted),
+            ("vfat", "umask=999", Verdict::Refused),
+            ("tmpfs", "size=lots", Verdict::Refused),
+            ("tmpfs", "noswap", Verdict::Refused),
+            ("swap", "pri=high", Verdict::Accepted),
+            ("swap", "whatever", Verdict::Ignored),
+            ("gfs2", "locktable=a", Verdict::Unknown),
+            ("gfs2", "nofail", Verdict::Accepted),
+        ];
+        for (fstype, option, expected) in cases {
+            assert_eq!(verdict(fstype, option, k).verdict, expected, "{fstype} {option}");
+        }
+    }
+
+    #[test]
+    fn says_what_to_write_instead() {
+        assert_eq!(verdict("ext4", "noatme", None).near, ["noatime"]);
+        assert!(
+            verdict("xfs", "errors=remount-ro", None).why.contains("belongs to ext4, vfat, exfat, bcachefs")
+        );
+        assert!(verdict("xfs", "nobarrier", Some(Version(6, 1))).why.contains("since kernel 4.19"));
+        assert_eq!(verdict("xfs", "nobarrier", None).verdict, Verdict::Unknown);
+    }
+}

@@ -1,0 +1,162 @@
+//! The option catalogue against what real kernels answered.
+//!
+//! `fixtures/options.tsv.zst`: type, variant of the image, options, and the
+//! answers: kernel, mount program (`m`: with the older mount call), and `+`
+//! (mounted), `i` (mounted, option ignored) or `-` (refused). Every answer is
+//! held against the catalogue; those that depend on what no list can tell are
+//! named with their reason.
+
+#![allow(clippy::disallowed_methods, clippy::unwrap_used)] // fixtures are files
+
+use bradawl_catalogue::options::{Asked, Verdict, check};
+use bradawl_facts::Version;
+use bradawl_facts::record::{Content, ContentKind};
+use bradawl_facts::table::Table;
+use std::collections::BTreeMap;
+use std::io::Read as _;
+
+/// Answers that the list of options does not decide: type, variant, what the
+/// options contain, and why.
+const NOT_OURS: &[(&str, &str, &str, &str)] = &[
+    ("*", "*", "noatime\"", "a stray quote, read as part of nothing by one mount program"),
+    ("*", "*", "X-mount.subdir=", "depends on the folders in the image"),
+    ("*", "*", "X-mount.idmap=b:", "depends on id-mapped mounts of the type"),
+    ("ext4", "default", "ro=vfs", "one kernel and program of four refuse it"),
+    ("ext4", "nojournal", "sb=8193", "the image has no copy there"),
+    ("ext4", "nojournal", "fc_debug_force", "a kernel built for debugging"),
+    ("ext4", "quota", "", "a kernel built without quotas does not mount the image"),
+    ("xfs", "v4", "", "a kernel built without the older format does not mount the image"),
+    ("xfs", "default", "quota", "a kernel built without quotas"),
+    ("xfs", "default", "qnoenforce", "a kernel built without quotas"),
+    ("btrfs", "*", "subvol", "depends on the subvolumes in the image"),
+    ("btrfs", "degraded", "", "a device of the image is absent"),
+    ("btrfs", "default", "ro,rescue=ignorebadroots:ignoredatacsums", "answers differ without order"),
+    ("hugetlbfs", "*", "pagesize=1", "depends on the processor and its memory"),
+    ("iso9660", "*", "sbsector=16", "depends on where the image begins"),
+    ("ntfs", "*", "", "the kernels do not have the type"),
+    ("ntfs3", "*", "", "two kernels do not have the type"),
+    ("overlay", "*", "nosuch", "depends on the folders"),
+    ("overlay", "*", "workdir=/ov/w2", "depends on the folders"),
+    ("overlay", "*", "lowerdir=/ov/u,upperdir=/ov/u", "depends on the folders"),
+    ("cgroup", "*", "cpu,cpuacct", "depends on controllers in use elsewhere"),
+    ("udf", "*", "uid=1000,uid=forget", "one kernel of three takes it"),
+];
+
+struct Row {
+    fstype: String,
+    variant: String,
+    options: String,
+    answers: Vec<Answer>,
+}
+
+struct Answer {
+    kernel: Version,
+    program: Version,
+    accepted: bool,
+}
+
+fn rows() -> Vec<Row> {
+    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/fixtures/options.tsv.zst");
+    let packed = std::fs::read(path).unwrap();
+    let mut text = String::new();
+    ruzstd::decoding::StreamingDecoder::new(packed.as_slice()).unwrap().read_to_string(&mut text).unwrap();
+    let row = |line: &str| {
+        let cells: Vec<&str> = line.split('\t').collect();
+        let [fstype, variant, options, answers] = cells.as_slice() else { panic!("{line}") };
+        Row {
+            fstype: (*fstype).to_owned(),
+            variant: (*variant).to_owned(),
+            options: (*options).to_owned(),
+            answers: answers.split(' ').map(answer).collect(),
+        }
+    };
+    text.lines().map(row).collect()
+}
+
+/// `6.1/2.38+`.
+fn answer(text: &str) -> Answer {
+    let (versions, said) = text.split_at(text.len() - 1);
+    let (kernel, program) = versions.trim_end_matches('m').split_once('/').unwrap();
+    let version = |text| Version::parse(text).unwrap();
+    Answer { kernel: version(kernel), program: version(program), accepted: said != "-" }
+}
+
+/// What a probe says of the images of a variant.
+fn content(row: &Row) -> Content {
+    let mut content = Content::new(ContentKind::Filesystem, Some(&row.fstype));
+    let features: &[&str] = match (row.fstype.as_str(), row.variant.as_str()) {
+        ("ext4", "nojournal") | ("ext2", _) => &["ext_attr"],
+        ("ext4", "quota") => &["has_journal", "quota", "project"],
+        ("ext3" | "ext4", _) => &["has_journal"],
+        ("f2fs", "compress") => &["extra_attr", "compression"],
+        ("f2fs", "quota") => &["extra_attr", "project_quota", "quota"],
+        ("btrfs", "v1cache") => &["mixed-backref", "big-metadata"],
+        ("btrfs", _) => &["free-space-tree", "mixed-backref", "big-metadata"],
+        _ => &[],
+    };
+    content.features = features.iter().map(|f| (*f).to_owned()).collect();
+    content.version = (row.variant == "v4").then(|| "4".to_owned());
+    content
+}
+
+/// Whether the catalogue takes the list; `None` when it does not know.
+fn verdict(row: &Row, answer: &Answer) -> Option<bool> {
+    let field = String::from_utf8(bradawl_facts::table::encode(row.options.as_bytes())).unwrap();
+    let field = if field.is_empty() { "defaults" } else { &field };
+    let table = Table::parse(format!("s /t {} {field}", row.fstype));
+    let entry = table.entries().remove(0);
+    let content = content(row);
+    let asked = Asked {
+        program: Some(answer.program),
+        content: Some(&content),
+        typical: true,
+        ..Asked::new(&row.fstype, &entry.options, Some(answer.kernel))
+    };
+    let verdicts: Vec<Verdict> = check(&asked).iter().map(|c| c.verdict).collect();
+    match verdicts.iter().max().unwrap_or(&Verdict::Accepted) {
+        Verdict::Refused => Some(false),
+        Verdict::Unknown => None,
+        Verdict::Accepted | Verdict::Ignored => Some(true),
+    }
+}
+
+fn exception(row: &Row) -> Option<usize> {
+    NOT_OURS.iter().position(|(fstype, variant, part, _)| {
+        let fits = |pattern: &str, text: &str| pattern == "*" || pattern == text;
+        let whole = if part.is_empty() { true } else { row.options.contains(part) };
+        fits(fstype, &row.fstype) && fits(variant, &row.variant) && whole
+    })
+}
+
+#[test]
+fn every_recorded_answer_is_given() {
+    let mut share: BTreeMap<(String, String), [usize; 2]> = BTreeMap::new();
+    let mut wrong = Vec::new();
+    let mut needed = vec![false; NOT_OURS.len()];
+    for row in rows() {
+        for answer in &row.answers {
+            let right = verdict(&row, answer) == Some(answer.accepted);
+            let slot = share.entry((answer.kernel.to_string(), row.fstype.clone())).or_default();
+            slot[1] += 1;
+            slot[0] += usize::from(right);
+            match exception(&row) {
+                _ if right => {}
+                Some(n) => needed[n] = true,
+                None => wrong.push(format!(
+                    "{} [{}] {} on {} with {}: {}",
+                    row.fstype, row.variant, row.options, answer.kernel, answer.program, answer.accepted
+                )),
+            }
+        }
+    }
+    for ((kernel, fstype), [right, all]) in &share {
+        println!("{kernel} {fstype}: {right} of {all}");
+    }
+    let total = share.values().fold([0, 0], |sum, n| [sum[0] + n[0], sum[1] + n[1]]);
+    println!("{} of {} recorded answers given", total[0], total[1]);
+    assert!(wrong.is_empty(), "{} wrong: {wrong:#?}", wrong.len());
+    let stale: Vec<_> = NOT_OURS.iter().zip(&needed).filter(|(_, needed)| !**needed).collect();
+    assert!(stale.is_empty(), "no longer needed: {stale:?}");
+    // The exceptions are few.
+    assert!(total[0] * 1000 >= total[1] * 992, "{total:?}");
+}

@@ -1,0 +1,192 @@
+//! Type, name, options and numbers of an entry, each with its reason.
+
+use super::{Plan, Purpose};
+use crate::edit::{By, name_by};
+use bradawl_catalogue::fstypes::known;
+use bradawl_facts::path::is_within;
+use bradawl_facts::record::{InitKind, Memory};
+use bradawl_resolve::{Source, best_identity, is_network_type};
+
+/// Types whose files have no owners of their own.
+pub(super) const OWNERLESS: [&str; 6] = ["vfat", "msdos", "exfat", "ntfs", "ntfs3", "ntfs-3g"];
+
+/// Folders that the system lives in; stopping without them is right.
+const VITAL: [&str; 8] = ["/usr", "/var", "/boot", "/efi", "/home", "/opt", "/etc", "/nix"];
+
+impl Plan<'_> {
+    pub fn fstype(&mut self) -> String {
+        let fstype = self.found.fstype.clone().unwrap_or_else(|| "auto".to_owned());
+        let why = match (&self.found.source, self.found.device) {
+            (_, Some(_)) if self.found.to_make => "the device is empty; this is made on it first",
+            (_, Some(_)) => "what the device holds",
+            (Source::Path(_), _) if fstype == "swap" => "a swap file",
+            (Source::Path(_), _) => "a folder shown at a second place has no type",
+            (Source::Network(_), _) => "how the server speaks, told from the source",
+            _ => "memory",
+        };
+        self.chose(format!("type {fstype}"), why);
+        fstype
+    }
+
+    pub fn source(&mut self) -> String {
+        let Some(device) = self.found.device else { return self.wishes.source.clone() };
+        if let (true, Some(uuid)) = (self.found.to_make, &self.wishes.fresh_uuid) {
+            self.chose(
+                format!("UUID={uuid}"),
+                "given to the file system when it is made, so that the line is right before",
+            );
+            return format!("UUID={uuid}");
+        }
+        let wanted = self.wishes.by.map(|by| (by, name_by(device, by)));
+        if let Some((by, Some(name))) = wanted {
+            self.chose(name.clone(), format!("by {}, as asked", by.word()));
+            return name;
+        }
+        let best = best_identity(device).unwrap_or_else(|| device.path.clone());
+        let why = match () {
+            () if best.starts_with("UUID=") => "stays when disks change places, until it is formatted anew",
+            () if best.starts_with("PARTUUID=") => {
+                "stays when disks change places, until the disk is partitioned anew"
+            }
+            () if best == device.path => {
+                "it has no other name; this one may go to another disk at the next boot"
+            }
+            () => "stays with the drive",
+        };
+        let missing = wanted.map(|(by, _): (By, _)| format!("it has no {}; ", by.word())).unwrap_or_default();
+        self.chose(best.clone(), format!("{missing}{why}"));
+        best
+    }
+
+    /// What it is for; `None` for swap.
+    pub fn purpose(&self, fstype: &str) -> Option<Purpose> {
+        let target = self.wishes.target.as_str();
+        let told = || match () {
+            () if fstype == "tmpfs" => Purpose::Scratch,
+            () if is_within(target, "/boot") || is_within(target, "/efi") => Purpose::Boot,
+            () if self.found.device.is_some_and(bradawl_facts::record::Device::is_removable) => {
+                Purpose::Removable
+            }
+            () => Purpose::Data,
+        };
+        (fstype != "swap").then(|| self.wishes.purpose.unwrap_or_else(told))
+    }
+
+    pub fn options(&mut self, fstype: &str, purpose: Option<Purpose>) {
+        match (fstype, purpose) {
+            ("swap", _) => self.option("sw", "nothing more is needed for swap"),
+            ("none", _) => self.option("bind", "the folder is shown at a second place"),
+            ("tmpfs", _) => self.memory(),
+            (_, Some(purpose)) => self.of_purpose(purpose, fstype),
+            _ => {}
+        }
+        if self.wishes.target == "/" && fstype.starts_with("ext") {
+            self.option("errors=remount-ro", "an error found stops writing before it spreads");
+        }
+        if self.wishes.read_only {
+            self.option("ro", "nothing is to be written there");
+        }
+        if OWNERLESS.contains(&fstype) && purpose != Some(Purpose::Boot) {
+            self.ownership(purpose);
+        }
+        self.absence(fstype, purpose);
+    }
+
+    fn of_purpose(&mut self, purpose: Purpose, fstype: &str) {
+        match purpose {
+            Purpose::Data | Purpose::Boot => {}
+            Purpose::Shared => {
+                self.option("nosuid", "files of several users: none may lend its owner's rights");
+                self.option("nodev", "no device files from users");
+            }
+            Purpose::Scratch | Purpose::Backup | Purpose::Removable => {
+                self.option("nosuid", "no program there may lend its owner's rights");
+                self.option("nodev", "no device files there count");
+            }
+        }
+        if matches!(purpose, Purpose::Backup | Purpose::Removable) {
+            self.option("noexec", "nothing is to be run from it");
+        }
+        if purpose == Purpose::Boot && OWNERLESS.contains(&fstype) {
+            self.option("umask=0077", "what the machine starts from is root's alone");
+        }
+    }
+
+    fn memory(&mut self) {
+        if !self.wishes.options.iter().any(|o| o.starts_with("size=")) {
+            let size = self.record.memory.map_or_else(|| "25%".to_owned(), quarter);
+            self.option(
+                format!("size={size}"),
+                "a quarter of the memory at most; without it half could be filled",
+            );
+        }
+        self.option("mode=1777", "everybody may write, nobody may remove what is another's");
+        self.option("nosuid", "no program there may lend its owner's rights");
+        self.option("nodev", "no device files there count");
+    }
+
+    /// Such a file system has no owners: the mount says whose it all is.
+    fn ownership(&mut self, purpose: Option<Purpose>) {
+        let accounts = self.record.accounts.as_ref();
+        let owner = self.wishes.owner.as_deref();
+        let number = owner.and_then(|name| name.parse().ok().or_else(|| accounts?.number("uid", name)));
+        if let Some(number) = number {
+            let group = owner.and_then(|name| accounts?.number("gid", name)).unwrap_or(number);
+            let name = owner.unwrap_or_default();
+            self.option(
+                format!("uid={number}"),
+                format!("{name} by number: names may not be known that early in the boot"),
+            );
+            self.option(format!("gid={group}"), "the same for the group");
+        } else if let Some(name) = owner {
+            self.option(format!("uid={name}"), "no account of this name is known here; a number is surer");
+        }
+        let (mask, why) = match purpose {
+            Some(Purpose::Shared) => ("umask=0002", "owner and group may write, others read"),
+            _ => ("umask=0022", "the owner may write, others read"),
+        };
+        self.option(mask, why);
+    }
+
+    /// What happens when it is not there.
+    fn absence(&mut self, fstype: &str, purpose: Option<Purpose>) {
+        let vital = self.wishes.target == "/" || VITAL.iter().any(|f| is_within(&self.wishes.target, f));
+        let away = self.wishes.may_be_absent || matches!(purpose, Some(Purpose::Removable | Purpose::Backup));
+        let network = is_network_type(fstype);
+        if network {
+            self.option("_netdev", "it waits for the network");
+        }
+        if fstype == "tmpfs" || self.wishes.required || (vital && !away) {
+            return;
+        }
+        if fstype != "swap" {
+            self.option("nofail", "without it the boot goes on, and does not stop in emergency mode");
+        }
+        let systemd = self.record.host.init.as_ref().is_none_or(|i| i.kind == InitKind::Systemd);
+        if away && self.found.device.is_some() && systemd {
+            self.option(
+                "x-systemd.device-timeout=10s",
+                "when it is not there, the boot waits 10 s and not 90 s",
+            );
+        }
+    }
+
+    /// dump and pass.
+    pub fn numbers(&mut self, fstype: &str) -> (u8, u8) {
+        let checked = self.found.device.is_some() && known(fstype).is_some_and(|t| t.checked);
+        let checker = self.record.programs.as_ref().is_none_or(|p| p.checkers.iter().any(|c| c == fstype));
+        let (pass, why) = match () {
+            () if checked && self.wishes.target == "/" => (1, "root is checked first"),
+            () if checked && checker => (2, "checked at boot, after root"),
+            () if checked => (0, "not checked: there is no checker for it on this host"),
+            () => (0, "nothing to check at boot"),
+        };
+        self.chose(format!("pass {pass}"), why);
+        (0, pass)
+    }
+}
+
+fn quarter(memory: Memory) -> String {
+    let mib = (memory.total / 4) >> 20;
+    if mib >= 2048 { format!("{}G", mib >> 10) } else { format!("{}M", mib.max(1)) }
+}

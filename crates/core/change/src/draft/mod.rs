@@ -1,0 +1,210 @@
+//! The line an expert would write for a device and a use: the lasting name,
+//! the type found, options with their reasons, and the steps around it.
+
+mod choices;
+mod source;
+mod steps;
+
+use crate::edit::{By, Fresh};
+use crate::steps::Step;
+use bradawl_catalogue::options::effective;
+use bradawl_facts::record::{Content, ContentKind, Record};
+use bradawl_facts::table::Table;
+use bradawl_resolve::Index;
+use serde::Serialize;
+use source::Found;
+use std::collections::BTreeMap;
+
+/// What the file system is for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "lowercase")]
+pub enum Purpose {
+    /// Data that the host works with.
+    Data,
+    /// A medium that is plugged in and taken out.
+    Removable,
+    /// Copies, written now and then.
+    Backup,
+    /// What may be lost.
+    Scratch,
+    /// What the machine starts from.
+    Boot,
+    /// Data of several users.
+    Shared,
+}
+
+/// What an entry is wanted for.
+#[derive(Debug, Clone, Default)]
+pub struct Wishes {
+    /// The source: any name, a size, `empty`, a folder, a share, `tmpfs`.
+    pub source: String,
+    /// The target; `none` or `swap` for swap.
+    pub target: String,
+    /// What it is for; else told from source and target.
+    pub purpose: Option<Purpose>,
+    /// The user who is to own files on a file system that has no owners, or
+    /// the top folder of one that has.
+    pub owner: Option<String>,
+    /// Nothing is to be written there.
+    pub read_only: bool,
+    /// The boot goes on without it, and does not wait long.
+    pub may_be_absent: bool,
+    /// The boot stops without it.
+    pub required: bool,
+    /// More options.
+    pub options: Vec<String>,
+    /// The type to make on an empty device.
+    pub fstype: Option<String>,
+    /// The sort of name to give the device.
+    pub by: Option<By>,
+    /// Who has something open on what is mounted, by target, where that was
+    /// looked at.
+    pub held_by: BTreeMap<String, Vec<String>>,
+    /// A UUID nobody has, for what is to be made on an empty device.
+    pub fresh_uuid: Option<String>,
+}
+
+/// Why no entry can be drafted.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[error("{0}")]
+pub struct DraftError(pub String);
+
+/// A choice and its reason.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Choice {
+    /// What was chosen: a field's text or an option.
+    pub what: String,
+    /// Why.
+    pub why: String,
+}
+
+/// A drafted entry.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Draft {
+    /// The entry.
+    pub entry: Fresh,
+    /// The device, as the kernel names it now.
+    pub device: Option<String>,
+    /// Whether the device is empty, and the file system has to be made first.
+    pub to_make: bool,
+    /// What it is for.
+    pub purpose: Option<Purpose>,
+    /// Each choice with its reason.
+    pub choices: Vec<Choice>,
+    /// What its options mean in effect.
+    pub effective: Vec<String>,
+    /// What to do before the entry counts.
+    pub before: Vec<Step>,
+    /// What to do once it stands in the table.
+    pub after: Vec<Step>,
+}
+
+/// Drafts an entry for a host.
+///
+/// # Errors
+/// When the source is nothing that can be mounted, or not one thing only.
+pub fn draft(record: &Record, wishes: &Wishes) -> Result<Draft, DraftError> {
+    let index = Index::new(record);
+    let found = source::find(record, &index, wishes)?;
+    let mut plan = Plan { record, wishes, found: &found, choices: Vec::new(), options: Vec::new() };
+    let fstype = plan.fstype();
+    let (source, purpose) = (plan.source(), plan.purpose(&fstype));
+    plan.options(&fstype, purpose);
+    wishes.options.iter().for_each(|option| plan.chose(option.clone(), "as asked"));
+    let (dump, pass) = plan.numbers(&fstype);
+    let target = if fstype == "swap" { "none".to_owned() } else { wishes.target.clone() };
+    let options = plan.merged();
+    let entry = Fresh { source, target, fstype, options, dump, pass, comment: comment(&found, purpose) };
+    let written = Table::parse(entry.line()).entries();
+    let effective = written.first().map(|e| effective(&e.options)).unwrap_or_default();
+    Ok(Draft {
+        device: found.device.map(|d| d.path.clone()),
+        to_make: found.to_make,
+        before: steps::before(record, &found, wishes, &entry),
+        after: steps::after(record, wishes, &entry),
+        choices: plan.choices,
+        entry,
+        purpose,
+        effective,
+    })
+}
+
+/// The host as it will be once what the draft needs is made: its device holds
+/// the file system, with the UUID of the entry.
+pub fn once_made(record: &Record, draft: &Draft) -> Record {
+    let mut record = record.clone();
+    let path = draft.device.as_ref().filter(|_| draft.to_make);
+    let device = path.and_then(|path| record.devices.iter_mut().flatten().find(|d| d.path == *path));
+    if let Some(device) = device {
+        let kind = if draft.entry.fstype == "swap" { ContentKind::Swap } else { ContentKind::Filesystem };
+        let uuid = draft.entry.source.strip_prefix("UUID=").map(str::to_owned);
+        device.content = Some(Content { uuid, ..Content::new(kind, Some(&draft.entry.fstype)) });
+    }
+    record
+}
+
+/// What is being decided, and why.
+struct Plan<'a> {
+    record: &'a Record,
+    wishes: &'a Wishes,
+    found: &'a Found<'a>,
+    choices: Vec<Choice>,
+    options: Vec<String>,
+}
+
+impl Plan<'_> {
+    fn chose(&mut self, what: impl Into<String>, why: impl Into<String>) {
+        self.choices.push(Choice { what: what.into(), why: why.into() });
+    }
+
+    fn option(&mut self, option: impl Into<String>, why: impl Into<String>) {
+        let option = option.into();
+        self.options.push(option.clone());
+        self.chose(option, why);
+    }
+
+    /// Those chosen and those asked for; a later one of a name takes its
+    /// place.
+    fn merged(&self) -> Vec<String> {
+        let mut all: Vec<String> = Vec::new();
+        let name = |o: &str| o.split('=').next().unwrap_or_default().to_owned();
+        for option in self.options.iter().chain(&self.wishes.options).filter(|o| *o != "defaults") {
+            match all.iter().position(|o| name(o) == name(option)) {
+                Some(at) => all[at].clone_from(option),
+                None => all.push(option.clone()),
+            }
+        }
+        all
+    }
+}
+
+/// What the device is, in words that last: for the line above the entry.
+fn comment(found: &Found<'_>, purpose: Option<Purpose>) -> Option<String> {
+    let device = found.device?;
+    let content = device.content.as_ref();
+    let mut words: Vec<String> = Vec::new();
+    words.extend(device.size.map(bradawl_facts::size::decimal));
+    words.extend(found.fstype.clone());
+    words.extend(content.and_then(|c| c.label.as_ref()).map(|label| format!("\"{label}\"")));
+    words.extend(device.model.as_ref().map(|model| format!("on {}", model.trim())));
+    let purpose = purpose.map(|p| match p {
+        Purpose::Data => "data",
+        Purpose::Removable => "removable",
+        Purpose::Backup => "backup",
+        Purpose::Scratch => "scratch",
+        Purpose::Boot => "boot",
+        Purpose::Shared => "shared",
+    });
+    let about = words.join(" ");
+    Some(match purpose {
+        Some(purpose) => format!("{purpose}: {about}"),
+        None => about,
+    })
+    .filter(|text| !text.is_empty())
+}
+
+#[cfg(test)]
+mod tests;

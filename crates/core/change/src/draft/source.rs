@@ -1,0 +1,187 @@
+//! Which device, folder or share is meant.
+
+use super::{DraftError, Wishes};
+use bradawl_facts::record::{ContentKind, Device, Record};
+use bradawl_facts::size;
+use bradawl_facts::text::{list, visible};
+use bradawl_resolve::{Index, Resolution, Source, Uses, suggest};
+
+/// What a wish turned out to mean.
+pub(super) struct Found<'a> {
+    /// The device, when it is one.
+    pub device: Option<&'a Device>,
+    /// What is not a device: a folder, a share, a word.
+    pub source: Source,
+    /// The type it holds, or is asked to hold.
+    pub fstype: Option<String>,
+    /// Whether that has to be made first.
+    pub to_make: bool,
+}
+
+pub(super) fn find<'a>(
+    record: &'a Record,
+    index: &Index<'a>,
+    wishes: &Wishes,
+) -> Result<Found<'a>, DraftError> {
+    let text = wishes.source.as_str();
+    let device = if matches!(text, "empty" | "the empty one") {
+        Some(only(record, text, is_empty)?)
+    } else if let Some(size) = parse_size(text) {
+        Some(only(record, text, |d| d.size.is_some_and(|s| near(s, size)))?)
+    } else {
+        named(index, text)?
+    };
+    match device {
+        Some(device) => of_device(record, wishes, device),
+        None => of_no_device(wishes),
+    }
+}
+
+/// The device of a name; `None` when it is no name of one.
+fn named<'a>(index: &Index<'a>, text: &str) -> Result<Option<&'a Device>, DraftError> {
+    match index.resolve(&Source::parse(text)) {
+        Resolution::Found(devices) => match devices.as_slice() {
+            [device] => Ok(Some(device)),
+            several => Err(several_of(text, several)),
+        },
+        Resolution::Unknown(why) => Err(DraftError(format!("{}: {why}", visible(text)))),
+        Resolution::Absent => Err(none_of(index, text)),
+        Resolution::NotADevice => {
+            let sure = matches!(Source::parse(text), Source::Path(_) | Source::Network(_)) || text == "tmpfs";
+            if sure { Ok(None) } else { bare(index, text).map(Some) }
+        }
+    }
+}
+
+/// A label or UUID without its tag, a kernel name without its folder.
+fn bare<'a>(index: &Index<'a>, text: &str) -> Result<&'a Device, DraftError> {
+    let near = suggest(index, text);
+    match near.iter().filter(|n| n.distance == 0).map(|n| n.device).collect::<Vec<_>>().as_slice() {
+        [] => Err(none_of(index, text)),
+        [first, rest @ ..] if rest.iter().all(|d| d.path == first.path) => Ok(first),
+        several => Err(several_of(text, several)),
+    }
+}
+
+fn none_of(index: &Index<'_>, text: &str) -> DraftError {
+    let near: Vec<String> =
+        suggest(index, text).iter().take(3).map(|n| visible(&n.name).into_owned()).collect();
+    let hint = match near.is_empty() {
+        true => "\"bradawl devices\" shows what is there".to_owned(),
+        false => format!("near it: {}", list(&near)),
+    };
+    DraftError(format!("no device answers to {}; {hint}", visible(text)))
+}
+
+fn several_of(text: &str, devices: &[&Device]) -> DraftError {
+    let paths: Vec<String> = devices.iter().map(|d| d.path.clone()).collect();
+    DraftError(format!("{} may be any of {}; name one of them", visible(text), list(&paths)))
+}
+
+/// The only free device that fits.
+fn only<'a>(
+    record: &'a Record,
+    text: &str,
+    fits: impl Fn(&Device) -> bool,
+) -> Result<&'a Device, DraftError> {
+    let uses = Uses::of(record);
+    let free = |d: &&Device| uses.device(d).is_free() && d.is_leaf();
+    let fitting: Vec<&Device> = record.devices().iter().filter(free).filter(|d| fits(d)).collect();
+    match fitting.as_slice() {
+        [one] => Ok(one),
+        [] => Err(DraftError(format!(
+            "no free device is {}; \"bradawl devices --free\" lists them",
+            visible(text)
+        ))),
+        several => Err(several_of(text, several)),
+    }
+}
+
+fn is_empty(device: &Device) -> bool {
+    device.content.as_ref().is_some_and(|c| c.kind == ContentKind::Empty)
+}
+
+/// `80G`, `2TB`, `1.5 TiB` as bytes counted both ways; `None`: no size.
+fn parse_size(text: &str) -> Option<[f64; 2]> {
+    let text = text.trim();
+    let digits = text.bytes().take_while(|b| b.is_ascii_digit() || *b == b'.').count();
+    let number: f64 = text[..digits].parse().ok()?;
+    let unit = text[digits..].trim().to_ascii_uppercase();
+    let power = match unit.trim_end_matches('B').trim_end_matches('I') {
+        "K" => 1,
+        "M" => 2,
+        "G" => 3,
+        "T" => 4,
+        "P" => 5,
+        _ => return None,
+    };
+    Some([number * 1000f64.powi(power), number * 1024f64.powi(power)])
+}
+
+/// Within three in a hundred of a size, however it was counted: makers and
+/// people round.
+#[allow(clippy::cast_precision_loss)] // sizes are compared roughly
+fn near(size: u64, wanted: [f64; 2]) -> bool {
+    wanted.iter().any(|w| (size as f64 - w).abs() <= w * 0.03)
+}
+
+fn of_device<'a>(record: &Record, wishes: &Wishes, device: &'a Device) -> Result<Found<'a>, DraftError> {
+    let source = Source::Device(device.path.clone());
+    let swap = matches!(wishes.target.as_str(), "none" | "swap");
+    let Some(content) = &device.content else {
+        return Err(DraftError(format!("what {} holds could not be read; try as root", device.path)));
+    };
+    let refuse = |why: String| Err(DraftError(format!("{} cannot be mounted: {why}", device.path)));
+    if content.kind == ContentKind::Empty && device.is_leaf() {
+        let made = wishes.fstype.clone().unwrap_or_else(|| if swap { "swap" } else { "ext4" }.to_owned());
+        return Ok(Found { device: Some(device), source, fstype: Some(made), to_make: true });
+    }
+    if content.kind.is_member() || !device.children.is_empty() {
+        let below = match device.children.is_empty() {
+            true => String::new(),
+            false => format!("; what can be is made from it: {}", list(&device.children)),
+        };
+        return refuse(format!("it holds {}{below}", content.words()));
+    }
+    match content.kind {
+        ContentKind::Swap if swap => {}
+        ContentKind::Swap => return refuse("it holds swap; give \"none\" as the target".to_owned()),
+        ContentKind::Filesystem if swap => {
+            let size = device.size.map(size::decimal).unwrap_or_default();
+            return refuse(format!(
+                "it holds {} ({size}), not swap; mkswap would destroy that",
+                content.words()
+            ));
+        }
+        ContentKind::Filesystem => {}
+        _ => return refuse(format!("it holds {}", content.words())),
+    }
+    let held = content.fstype.clone().unwrap_or_default();
+    Ok(Found { device: Some(device), source, fstype: Some(driver(record, &held)), to_make: false })
+}
+
+/// The name by which the kernel or a program mounts what a device holds.
+fn driver(record: &Record, held: &str) -> String {
+    if held != "ntfs" {
+        return held.to_owned();
+    }
+    let kernel = record.filesystems.as_ref().is_some_and(|s| s.of("ntfs3").is_some());
+    let helpers = record.programs.as_ref().map(|p| p.mount_helpers.as_slice()).unwrap_or_default();
+    let program = helpers.iter().any(|h| h == "ntfs-3g");
+    if program && !kernel { "ntfs-3g".to_owned() } else { "ntfs3".to_owned() }
+}
+
+fn of_no_device<'a>(wishes: &Wishes) -> Result<Found<'a>, DraftError> {
+    let text = wishes.source.as_str();
+    let source = Source::parse(text);
+    let swap = matches!(wishes.target.as_str(), "none" | "swap");
+    let fstype = match &source {
+        Source::Path(_) if swap => "swap",
+        Source::Path(_) => "none",
+        Source::Network(_) if text.starts_with("//") => "cifs",
+        Source::Network(_) => "nfs",
+        _ => "tmpfs",
+    };
+    let fstype = Some(wishes.fstype.clone().unwrap_or_else(|| fstype.to_owned()));
+    Ok(Found { device: None, to_make: false, source, fstype })
+}

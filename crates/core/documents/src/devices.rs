@@ -1,0 +1,217 @@
+use bradawl_boot::{Need, Request};
+use bradawl_facts::record::{Content, Device, DeviceKind, Record};
+use bradawl_resolve::{DeviceUse, Identity, Use, Uses, identities, stale_links, unread_partitions};
+use serde::Serialize;
+use std::collections::{HashMap, HashSet};
+
+/// `bradawl.devices/1`: what every device is, holds, and is used for.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct DevicesReport {
+    /// Always `bradawl.devices/1`.
+    pub schema: &'static str,
+    /// Host name.
+    pub host: String,
+    /// The devices; of an image the image itself comes first.
+    pub devices: Vec<DeviceOverview>,
+    /// Paths that an earlier record had and this one has not.
+    pub gone: Vec<String>,
+}
+
+/// One device.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct DeviceOverview {
+    /// The kernel's path, or the image's.
+    pub path: String,
+    /// What sort of device it is.
+    pub kind: DeviceKind,
+    /// Size in bytes.
+    pub size: Option<u64>,
+    /// Vendor and model.
+    pub model: Option<String>,
+    /// Whether it can be taken out.
+    pub removable: Option<bool>,
+    /// What it holds; null when it could not be read.
+    pub content: Option<Content>,
+    /// Facts of a partition.
+    pub partition: Option<bradawl_facts::record::PartitionFacts>,
+    /// All its names.
+    pub identities: Vec<Identity>,
+    /// What it is made of.
+    pub parents: Vec<String>,
+    /// What is made of it.
+    pub children: Vec<String>,
+    /// What it is used for.
+    #[serde(rename = "use")]
+    pub used: Use,
+    /// Where it is mounted.
+    pub mounted_on: Vec<String>,
+    /// The entries that name it.
+    pub entries: Vec<EntryPlace>,
+    /// Why nothing can be put on it; absent when something can.
+    pub unusable: Option<String>,
+    /// What the kernel or the device manager sees otherwise.
+    pub disagreements: Vec<String>,
+    /// How it differs from an earlier record, if one was given.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub change: Option<Change>,
+}
+
+/// An entry that names a device.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct EntryPlace {
+    /// Line in the table.
+    pub line: usize,
+    /// Its target.
+    pub target: String,
+}
+
+/// A difference from an earlier record.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "lowercase")]
+pub enum Change {
+    /// Was not there.
+    New,
+    /// Had another size.
+    Resized,
+    /// Held something else, or the same made anew.
+    Reformatted,
+}
+
+impl DevicesReport {
+    /// The overview of a record's devices, with the entries of a table.
+    pub fn new(record: &Record, requests: &[Request<'_>], since: Option<&Record>) -> Self {
+        let mut entries: HashMap<&str, Vec<EntryPlace>> = HashMap::new();
+        for request in requests {
+            let Need::Present(devices) = &request.need else { continue };
+            for device in devices {
+                let place = EntryPlace { line: request.line(), target: request.entry.target.clone() };
+                entries.entry(device.path.as_str()).or_default().push(place);
+            }
+        }
+        let uses = Uses::of(record);
+        let earlier: HashMap<&str, &Device> =
+            since.iter().flat_map(|r| r.devices()).map(|d| (d.path.as_str(), d)).collect();
+        let mut unread: HashMap<&str, Vec<String>> = HashMap::new();
+        for (disk, at) in unread_partitions(record) {
+            let disk = &record.devices()[disk];
+            let number = disk.content.as_ref().map(|c| c.partitions[at].number.to_string());
+            unread.entry(disk.path.as_str()).or_default().extend(number);
+        }
+        let overview = |device: &Device| {
+            let DeviceUse { used, mounted_on, unusable } = uses.device(device);
+            DeviceOverview {
+                path: device.path.clone(),
+                kind: device.kind,
+                size: device.size,
+                model: device.model.clone(),
+                removable: device.removable,
+                content: device.content.clone(),
+                partition: device.partition.clone(),
+                identities: identities(device, record.links_complete == Some(true)),
+                parents: device.parents.clone(),
+                children: device.children.clone(),
+                used,
+                entries: entries.get(device.path.as_str()).cloned().unwrap_or_default(),
+                unusable,
+                mounted_on,
+                disagreements: disagreements(device, unread.get(device.path.as_str())),
+                change: since.and_then(|_| change(device, earlier.get(device.path.as_str()).copied())),
+            }
+        };
+        let here: HashSet<&str> = record.devices().iter().map(|d| d.path.as_str()).collect();
+        let gone = since.iter().flat_map(|r| r.devices()).map(|d| d.path.clone());
+        DevicesReport {
+            schema: "bradawl.devices/1",
+            host: record.host.name.clone(),
+            devices: record.devices().iter().map(overview).collect(),
+            gone: gone.filter(|path| !here.contains(path.as_str())).collect(),
+        }
+    }
+}
+
+/// What the kernel or the device manager sees otherwise, in words.
+fn disagreements(device: &Device, unread: Option<&Vec<String>>) -> Vec<String> {
+    let again =
+        unread.map(|n| format!("the kernel has not read partition {} anew", bradawl_facts::text::some(n)));
+    let stale = stale_links(device).into_iter().map(|link| format!("the link {link} is out of date"));
+    again.into_iter().chain(stale).collect()
+}
+
+fn change(device: &Device, earlier: Option<&Device>) -> Option<Change> {
+    let Some(earlier) = earlier else { return Some(Change::New) };
+    let identity = |d: &Device| d.content.as_ref().map(|c| (c.kind, c.fstype.clone(), c.uuid.clone()));
+    match (identity(device), identity(earlier)) {
+        _ if device.size != earlier.size => Some(Change::Resized),
+        (Some(now), Some(then)) if now != then => Some(Change::Reformatted),
+        _ => None,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use bradawl_facts::record::ContentKind;
+    use bradawl_facts::record::{ActiveSwap, Mount, PartitionFacts};
+
+    fn device(path: &str, kind: ContentKind, fstype: &str) -> Device {
+        let content = Content::new(kind, Some(fstype).filter(|t| !t.is_empty()));
+        Device { content: Some(content), size: Some(1 << 30), ..Device::new(path, DeviceKind::Disk) }
+    }
+
+    fn record() -> Record {
+        let mut record = Record::new("archive");
+        let mut extended = device("/dev/sda4", ContentKind::PartitionTable, "dos extended");
+        extended.partition =
+            Some(PartitionFacts { type_id: Some("0x0f".into()), ..PartitionFacts::default() });
+        record.devices = Some(vec![
+            device("/dev/sda1", ContentKind::Filesystem, "ext4"),
+            device("/dev/sda2", ContentKind::Swap, "swap"),
+            device("/dev/sda3", ContentKind::LvmPv, "LVM2 PV"),
+            extended,
+            device("/dev/sdb", ContentKind::Empty, ""),
+        ]);
+        let target = Mount {
+            source: "/dev/sda1".into(),
+            target: "/".into(),
+            fstype: "ext4".into(),
+            options: "rw".into(),
+            root: None,
+            device: None,
+            free: None,
+            answers: None,
+        };
+        record.mounts = Some(vec![target]);
+        record.swaps = Some(vec![ActiveSwap { path: "/dev/sda2".into(), size: 1, used: 0, priority: -2 }]);
+        record
+    }
+
+    #[test]
+    fn says_what_each_is_used_for() {
+        let report = DevicesReport::new(&record(), &[], None);
+        let used: Vec<Use> = report.devices.iter().map(|d| d.used).collect();
+        assert_eq!(used, [Use::Mounted, Use::Swap, Use::Member, Use::Container, Use::Free]);
+        let free: Vec<bool> = report.devices.iter().map(|d| d.unusable.is_none()).collect();
+        assert_eq!(free, [false, false, false, false, true]);
+    }
+
+    #[test]
+    fn says_what_changed_since() {
+        let now = record();
+        let mut then = record();
+        let devices = then.devices.as_mut().unwrap();
+        devices[0].content.as_mut().unwrap().uuid = Some("old".into());
+        devices[1].size = Some(1);
+        devices[4].path = "/dev/sdz".into();
+        let report = DevicesReport::new(&now, &[], Some(&then));
+        let changes: Vec<_> = report.devices.iter().map(|d| d.change).collect();
+        assert_eq!(
+            changes,
+            [Some(Change::Reformatted), Some(Change::Resized), None, None, Some(Change::New)]
+        );
+        assert_eq!(report.gone, ["/dev/sdz"]);
+    }
+}

@@ -1,0 +1,59 @@
+use super::WrittenFile;
+use bradawl_change::draft::Draft;
+use bradawl_judgement::Judgement;
+use bradawl_judgement::rules::Finding;
+use serde::Serialize;
+
+/// `bradawl.draft/1`: an entry that is proposed.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct DraftReport {
+    /// Always `bradawl.draft/1`.
+    pub schema: &'static str,
+    /// Host name.
+    pub host: String,
+    /// The table it was judged in.
+    pub table: String,
+    /// The line as it would stand there.
+    pub text: String,
+    /// Its number there.
+    pub line: usize,
+    /// The entry, the choices and the steps.
+    #[serde(flatten)]
+    pub draft: Draft,
+    /// The boot with it, in one sentence.
+    pub verdict: String,
+    /// What is found wrong on the line itself, worst first.
+    pub findings: Vec<Finding>,
+    /// What gets worse by it.
+    pub worse: Vec<String>,
+    /// What was written; null: nothing.
+    pub written: Option<WrittenFile>,
+}
+
+impl DraftReport {
+    /// The report on an entry that stands on this line of a table.
+    pub fn new(
+        host: &str,
+        path: &str,
+        (line, text): (usize, String),
+        draft: Draft,
+        with: Judgement,
+        worse: Vec<String>,
+    ) -> Self {
+        let mut findings = with.findings;
+        findings.retain(|f| f.line == Some(line));
+        DraftReport {
+            schema: "bradawl.draft/1",
+            host: host.to_owned(),
+            table: path.to_owned(),
+            text,
+            line,
+            draft,
+            verdict: with.forecast.verdict,
+            findings,
+            worse,
+            written: None,
+        }
+    }
+}

@@ -1,0 +1,213 @@
+//! Many hosts at once: a line for each, findings that many share, sums by
+//! role. What is kept grows with the hosts by a line each, not by their
+//! findings.
+
+mod shared;
+
+pub use shared::SharedFinding;
+
+use crate::{Failure, HostAudit, PolicyUse, Totals};
+use bradawl_boot::Outcome;
+use bradawl_facts::Consequence;
+use serde::Serialize;
+use shared::Shared;
+use std::collections::BTreeMap;
+
+/// The role of hosts whose record names none.
+pub const NO_ROLE: &str = "no role";
+
+/// One host in a line.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct HostLine {
+    /// Host name.
+    pub host: String,
+    /// Its roles, as the survey was told.
+    pub roles: Vec<String>,
+    /// How its boot ends.
+    pub outcome: Option<Outcome>,
+    /// Seconds that its boot waits; null: without end.
+    pub stall_s: Option<f64>,
+    /// The boot in one sentence.
+    pub verdict: String,
+    /// Where its worst finding is, and of which rule: `/srv/tides:
+    /// device-unknown`; null when nothing will be late or missing.
+    pub because: Option<String>,
+    /// Its findings by consequence.
+    pub totals: Totals,
+    /// How many findings the policy's exceptions left out.
+    pub silenced: usize,
+    /// When its record was taken, in seconds since 1970 UTC.
+    pub taken_at_s: Option<u64>,
+}
+
+/// The hosts of one role together.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct RoleLine {
+    /// The role.
+    pub role: String,
+    /// How many hosts have it.
+    pub hosts: usize,
+    /// How many of them will not come back from a reboot.
+    pub lost: usize,
+    /// How many come back late.
+    pub late: usize,
+    /// How many come back without something.
+    pub partial: usize,
+    /// How many have nothing worse than a note.
+    pub sound: usize,
+}
+
+/// `bradawl.fleet/1`: a run over many hosts.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct FleetReport {
+    /// Always `bradawl.fleet/1`.
+    pub schema: &'static str,
+    /// A line for each host, worst first.
+    pub hosts: Vec<HostLine>,
+    /// The hosts of each role.
+    pub roles: Vec<RoleLine>,
+    /// The same finding on several hosts: worst first, then the commonest.
+    pub shared: Vec<SharedFinding>,
+    /// Findings over all hosts, by consequence.
+    pub totals: Totals,
+    /// The policy the tables were held against; null when there is none.
+    pub policy: Option<PolicyUse>,
+    /// The inputs that could not be judged.
+    pub failed: Vec<Failure>,
+}
+
+/// What a run over many hosts adds up to, host by host.
+#[derive(Debug, Default)]
+pub struct Fleet {
+    hosts: Vec<HostLine>,
+    shared: Shared,
+    totals: Totals,
+    worst: Option<Consequence>,
+}
+
+impl HostLine {
+    /// A host's line.
+    pub fn of(audit: &HostAudit) -> Self {
+        HostLine {
+            host: audit.host.clone(),
+            roles: audit.roles.clone(),
+            outcome: audit.outcome,
+            stall_s: audit.stall_s,
+            verdict: audit.verdict.clone(),
+            because: because(audit),
+            totals: Totals::of(&audit.findings),
+            silenced: audit.silenced.len(),
+            taken_at_s: audit.taken_at_s,
+        }
+    }
+
+    /// Whether it does not come back from a reboot.
+    pub fn is_lost(&self) -> bool {
+        self.outcome.is_some_and(|o| !o.reaches_login())
+    }
+
+    /// Whether it comes back late.
+    pub fn is_late(&self) -> bool {
+        !self.is_lost() && self.stall_s.is_none_or(|s| s > 0.0)
+    }
+
+    /// How it ranks among others: the worst first.
+    pub fn rank(&self) -> (bool, bool, Option<Consequence>) {
+        let worst = Consequence::ALL.into_iter().find(|c| self.totals.get(*c) > 0);
+        (!self.is_lost(), worst.is_none(), worst)
+    }
+}
+
+fn because(audit: &HostAudit) -> Option<String> {
+    let worst = audit.findings.first().filter(|f| f.consequence <= Consequence::Missing)?;
+    Some(match &worst.entry {
+        Some(entry) if entry.fstype == "swap" => format!("swap: {}", worst.rule),
+        Some(entry) => format!("{}: {}", entry.target, worst.rule),
+        None => worst.rule.to_owned(),
+    })
+}
+
+impl Fleet {
+    /// Takes in one host.
+    pub fn add(&mut self, audit: &HostAudit) {
+        let line = HostLine::of(audit);
+        for consequence in Consequence::ALL {
+            self.totals.add(consequence, line.totals.get(consequence));
+        }
+        self.worst = self.worst.into_iter().chain(audit.counts_as).min();
+        let role = line.roles.first().map_or(NO_ROLE, String::as_str);
+        audit.findings.iter().for_each(|finding| self.shared.add(&audit.host, role, finding));
+        self.hosts.push(line);
+    }
+
+    /// The worst that counts for the exit status, if anything does.
+    pub fn worst(&self) -> Option<Consequence> {
+        self.worst
+    }
+
+    /// The whole run.
+    pub fn report(self, failed: Vec<Failure>, policy: Option<PolicyUse>) -> FleetReport {
+        let mut hosts = self.hosts;
+        hosts.sort_by(|a, b| a.rank().cmp(&b.rank()).then_with(|| a.host.cmp(&b.host)));
+        let (roles, shared) = (roles(&hosts), self.shared.found());
+        FleetReport { schema: "bradawl.fleet/1", roles, shared, totals: self.totals, policy, failed, hosts }
+    }
+}
+
+fn roles(hosts: &[HostLine]) -> Vec<RoleLine> {
+    let mut roles: BTreeMap<&str, RoleLine> = BTreeMap::new();
+    for host in hosts {
+        let own = host.roles.iter().map(String::as_str);
+        let none = host.roles.is_empty().then_some(NO_ROLE);
+        for role in own.chain(none) {
+            let fresh =
+                || RoleLine { role: role.to_owned(), hosts: 0, lost: 0, late: 0, partial: 0, sound: 0 };
+            let line = roles.entry(role).or_insert_with(fresh);
+            line.hosts += 1;
+            let worst = host.rank().2;
+            match () {
+                () if host.is_lost() => line.lost += 1,
+                () if host.is_late() => line.late += 1,
+                () if host.outcome == Some(Outcome::Partial) => line.partial += 1,
+                () if worst.is_none_or(|w| w == Consequence::Note) => line.sound += 1,
+                () => {}
+            }
+        }
+    }
+    roles.into_values().collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn audit(host: &str, role: &str, outcome: Outcome, stall: f64) -> HostAudit {
+        HostAudit {
+            roles: vec![role.to_owned()],
+            stall_s: Some(stall),
+            outcome: Some(outcome),
+            ..HostAudit::empty(host)
+        }
+    }
+
+    #[test]
+    fn the_lost_come_first_and_roles_add_up() {
+        let mut fleet = Fleet::default();
+        for one in [
+            audit("gauge-02", "gauge", Outcome::Up, 0.0),
+            audit("gauge-01", "gauge", Outcome::Emergency, 90.0),
+            audit("relay-01", "relay", Outcome::Up, 90.0),
+        ] {
+            fleet.add(&one);
+        }
+        let report = fleet.report(Vec::new(), None);
+        let names: Vec<_> = report.hosts.iter().map(|h| h.host.as_str()).collect();
+        assert_eq!(names, ["gauge-01", "gauge-02", "relay-01"]);
+        let seen: Vec<_> =
+            report.roles.iter().map(|r| (r.role.as_str(), r.hosts, r.lost, r.late, r.sound)).collect();
+        assert_eq!(seen, [("gauge", 2, 1, 0, 1), ("relay", 1, 0, 1, 0)]);
+    }
+}

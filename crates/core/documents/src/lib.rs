@@ -1,0 +1,285 @@
+//! The documents that `--format json` prints. Their fields are promised;
+//! JSON Schemas are kept under docs/schema.
+
+#![forbid(unsafe_code)]
+#![deny(clippy::print_stdout, clippy::print_stderr, clippy::exit, clippy::disallowed_methods)]
+
+mod adopt;
+mod asked;
+mod devices;
+mod draft;
+mod explain;
+pub mod fleet;
+mod history;
+mod index;
+mod mend;
+mod options;
+mod reference;
+mod rehearse;
+mod resolve;
+mod swap;
+
+pub use adopt::AdoptReport;
+pub use asked::{KernelAnswer, KernelAnswers, SilentType};
+pub use devices::{Change, DeviceOverview, DevicesReport, EntryPlace};
+pub use draft::DraftReport;
+pub use explain::{ExplainReport, RulePage};
+pub use history::{HistoryReport, TableWrite};
+pub use index::{IndexLine, SurveyIndex, SurveyState};
+pub use mend::{LineChange, MendReport, State, WrittenFile};
+pub use options::{ListVerdict, OptionVerdict, OptionsReport};
+pub use reference::{OptionRow, ReferenceReport, TypeRow, Wants, rows_of};
+pub use rehearse::{RehearsalResult, RehearseReport, Rehearsed};
+pub use resolve::{Answer, NearName, ResolveReport};
+pub use swap::SwapReport;
+
+use bradawl_boot::{Forecast, Outcome, Units};
+use bradawl_change::advice::Advice;
+use bradawl_facts::Consequence;
+use bradawl_facts::record::Unread;
+use bradawl_judgement::NotSearched;
+use bradawl_judgement::rules::{Finding, Silenced};
+use serde::Serialize;
+
+/// `bradawl.audit/1`: findings over one host or several.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct AuditReport {
+    /// Always `bradawl.audit/1`.
+    pub schema: &'static str,
+    /// One for every host that could be judged.
+    pub hosts: Vec<HostAudit>,
+    /// Findings over all hosts, by consequence.
+    pub totals: Totals,
+    /// The policy the tables were held against; null when there is none.
+    pub policy: Option<PolicyUse>,
+    /// The inputs that could not be judged.
+    pub failed: Vec<Failure>,
+}
+
+/// The policy of a run, and what is to be said of it.
+#[derive(Debug, Default, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct PolicyUse {
+    /// The policy file; null when only profiles are in force.
+    pub file: Option<String>,
+    /// The shipped profiles in force.
+    pub profiles: Vec<String>,
+    /// Findings about the policy itself; their lines are the policy file's.
+    pub findings: Vec<Finding>,
+    /// Policy files that were found by themselves and are not in force.
+    pub ignored: Vec<IgnoredPolicy>,
+}
+
+/// A policy that was found by itself and is not in force.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct IgnoredPolicy {
+    /// The file.
+    pub file: String,
+    /// Why: others may write it, or it cannot be read.
+    pub why: String,
+}
+
+impl IgnoredPolicy {
+    /// In a sentence.
+    pub fn words(&self) -> String {
+        format!("The policy {} is not in force: {}.", self.file, self.why)
+    }
+}
+
+/// The findings on one table of one host.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct HostAudit {
+    /// Host name.
+    pub host: String,
+    /// Its roles, as the survey was told.
+    pub roles: Vec<String>,
+    /// The table's path.
+    pub table: String,
+    /// The boot in one sentence.
+    pub verdict: String,
+    /// How the boot ends; null when its init system is not modelled.
+    pub outcome: Option<Outcome>,
+    /// Seconds that it waits; null: without end.
+    pub stall_s: Option<f64>,
+    /// When the record was taken, in seconds since 1970 UTC.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub taken_at_s: Option<u64>,
+    /// How many findings a baseline has already.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub known: Option<usize>,
+    /// What it counts as for the exit status: the worst of its boot and its
+    /// findings, what was excused apart.
+    pub counts_as: Option<Consequence>,
+    /// Worst first.
+    pub findings: Vec<Finding>,
+    /// Findings that the policy's exceptions left out.
+    pub silenced: Vec<Silenced>,
+    /// What the survey could not read.
+    pub unread: Vec<Unread>,
+    /// What was not looked for because there is too much to look through.
+    pub not_searched: Vec<NotSearched>,
+    /// What had to be assumed because the record does not say.
+    pub assumed: Vec<String>,
+    /// What the running kernel says of the options, where it was asked.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub kernel: Option<KernelAnswers>,
+    /// The smallest repair; null when the boot neither stops nor waits, or
+    /// nothing in the table helps.
+    pub advice: Option<Advice>,
+}
+
+/// How many findings of each consequence.
+#[derive(Debug, Default, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[allow(missing_docs)] // the consequences, by name
+pub struct Totals {
+    pub halt: usize,
+    pub stall: usize,
+    pub missing: usize,
+    pub risk: usize,
+    pub note: usize,
+}
+
+/// An input that could not be judged.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Failure {
+    /// The file or host.
+    pub input: String,
+    /// Why not.
+    pub error: String,
+}
+
+/// `bradawl.running/1`: a table against what runs.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct RunningReport {
+    /// Always `bradawl.running/1`.
+    pub schema: &'static str,
+    /// Host name.
+    pub host: String,
+    /// What differs, worst first.
+    pub findings: Vec<Finding>,
+}
+
+impl RunningReport {
+    /// The report on a host.
+    pub fn new(host: &str, findings: Vec<Finding>) -> Self {
+        RunningReport { schema: "bradawl.running/1", host: host.to_owned(), findings }
+    }
+}
+
+/// `bradawl.forecast/1`: the predicted boot of one host.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct ForecastReport {
+    /// Always `bradawl.forecast/1`.
+    pub schema: &'static str,
+    /// Host name.
+    pub host: String,
+    /// The table's path.
+    pub table: String,
+    /// The boot itself.
+    #[serde(flatten)]
+    pub forecast: Forecast,
+    /// The smallest repair; null when the boot neither stops nor waits, or
+    /// nothing in the table helps.
+    pub advice: Option<Advice>,
+    /// The boot with changes that were only thought.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub what_if: Option<WhatIf>,
+}
+
+/// `bradawl.units/1`: what the init system makes of a table.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct UnitsReport {
+    /// Always `bradawl.units/1`.
+    pub schema: &'static str,
+    /// Host name.
+    pub host: String,
+    /// The units and their ties.
+    #[serde(flatten)]
+    pub made: Units,
+}
+
+/// A boot after changes that were only thought.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct WhatIf {
+    /// The changes, as asked for.
+    pub changes: Vec<String>,
+    /// The boot then.
+    pub forecast: Forecast,
+}
+
+impl AuditReport {
+    /// The report over these hosts.
+    pub fn new(hosts: Vec<HostAudit>, policy: Option<PolicyUse>, failed: Vec<Failure>) -> Self {
+        let totals = Totals::of(findings(&hosts, policy.as_ref()));
+        AuditReport { schema: "bradawl.audit/1", hosts, totals, policy, failed }
+    }
+}
+
+/// All findings of a run.
+fn findings<'a>(hosts: &'a [HostAudit], policy: Option<&'a PolicyUse>) -> impl Iterator<Item = &'a Finding> {
+    hosts.iter().flat_map(|h| &h.findings).chain(policy.into_iter().flat_map(|p| &p.findings))
+}
+
+impl HostAudit {
+    /// A host of which nothing is said yet.
+    pub fn empty(host: impl Into<String>) -> Self {
+        HostAudit {
+            host: host.into(),
+            roles: Vec::new(),
+            table: String::new(),
+            verdict: String::new(),
+            outcome: None,
+            stall_s: Some(0.0),
+            taken_at_s: None,
+            known: None,
+            counts_as: None,
+            findings: Vec::new(),
+            silenced: Vec::new(),
+            unread: Vec::new(),
+            not_searched: Vec::new(),
+            assumed: Vec::new(),
+            kernel: None,
+            advice: None,
+        }
+    }
+}
+
+impl Totals {
+    /// Adds so many of one consequence.
+    pub fn add(&mut self, consequence: Consequence, count: usize) {
+        *self.slot(consequence) += count;
+    }
+
+    /// Counts findings.
+    pub fn of<'a>(findings: impl IntoIterator<Item = &'a Finding>) -> Self {
+        let mut totals = Totals::default();
+        for finding in findings {
+            *totals.slot(finding.consequence) += 1;
+        }
+        totals
+    }
+
+    /// The number of findings of one consequence.
+    pub fn get(mut self, consequence: Consequence) -> usize {
+        *self.slot(consequence)
+    }
+
+    fn slot(&mut self, consequence: Consequence) -> &mut usize {
+        match consequence {
+            Consequence::Halt => &mut self.halt,
+            Consequence::Stall => &mut self.stall,
+            Consequence::Missing => &mut self.missing,
+            Consequence::Risk => &mut self.risk,
+            Consequence::Note => &mut self.note,
+        }
+    }
+}

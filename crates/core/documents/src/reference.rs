@@ -1,0 +1,171 @@
+use bradawl_catalogue::options::{Form, Opt, Reader, Topic, common, of_type, opposite, topic, types};
+use bradawl_facts::Version;
+use serde::Serialize;
+
+/// `bradawl.option-reference/1`: the catalogue of options, or a part of it.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct ReferenceReport {
+    /// Always `bradawl.option-reference/1`.
+    pub schema: &'static str,
+    /// The kernel; null when none is known.
+    pub kernel: Option<String>,
+    /// The types, with the number of options of their own.
+    pub types: Vec<TypeRow>,
+    /// The options, by type.
+    pub options: Vec<OptionRow>,
+}
+
+/// A type of the catalogue.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct TypeRow {
+    /// Its name; `common` stands for what every type takes.
+    #[serde(rename = "type")]
+    pub fstype: &'static str,
+    /// How many options it has of its own.
+    pub options: usize,
+}
+
+/// An option of a type, for the kernels from one to another.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct OptionRow {
+    /// The type; `common` when every type takes it.
+    #[serde(rename = "type")]
+    pub fstype: &'static str,
+    /// Its name.
+    pub name: &'static str,
+    /// What it does.
+    pub meaning: &'static str,
+    /// What it is for.
+    pub topic: &'static str,
+    /// Whether a value has to, can or cannot stand there.
+    pub value: Wants,
+    /// What the value looks like; null when there is none.
+    pub form: Option<String>,
+    /// Who acts on it.
+    pub reader: Reader,
+    /// First kernel that takes it; null: older than all that is known.
+    pub since: Option<String>,
+    /// First kernel that refuses it.
+    pub until: Option<String>,
+    /// First kernel on which it does nothing; `0.0`: it never does.
+    pub idle_since: Option<String>,
+    /// Whether the kernel that was asked for takes it; null when none was.
+    pub taken: Option<bool>,
+    /// What holds without it.
+    pub default: Option<&'static str>,
+    /// The option that takes it back.
+    pub opposite: Option<&'static str>,
+    /// Options it brings.
+    pub implies: &'static [&'static str],
+    /// Options it does not go with.
+    pub excludes: &'static [&'static str],
+    /// What to think of first.
+    pub caution: Option<&'static str>,
+    /// Where the row comes from.
+    pub source: &'static str,
+}
+
+/// Whether an option wants a value.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "lowercase")]
+pub enum Wants {
+    /// It takes none.
+    None,
+    /// It may have one.
+    Optional,
+    /// It has to have one.
+    Required,
+}
+
+impl OptionRow {
+    /// Tells a row of the catalogue.
+    pub fn of(fstype: &'static str, row: &'static Opt, kernel: Option<Version>) -> Self {
+        let version = |v: Option<Version>| v.map(|v| v.to_string());
+        let said = |text: &'static str| (!text.is_empty()).then_some(text);
+        let spec = of_type(fstype);
+        OptionRow {
+            fstype,
+            name: row.name,
+            meaning: row.meaning,
+            topic: topic(row.name).title(),
+            value: wants(row.form),
+            form: (wants(row.form) != Wants::None).then(|| row.form.wanted()),
+            reader: row.reader.or(spec.map(|s| s.reader)).unwrap_or(Reader::Kernel),
+            since: version(row.since),
+            until: version(row.until),
+            idle_since: version(row.idle),
+            taken: kernel.map(|_| row.taken_by(kernel)),
+            default: said(row.default),
+            opposite: opposite(rows_of(fstype), row.name),
+            implies: row.implies,
+            excludes: row.excludes,
+            caution: said(row.caution),
+            source: spec.map_or(bradawl_catalogue::options::COMMON_SOURCE, |s| s.source),
+        }
+    }
+
+    /// Its topic, for grouping.
+    pub fn topic(&self) -> Topic {
+        topic(self.name)
+    }
+}
+
+fn wants(form: Form) -> Wants {
+    match form {
+        Form::Flag => Wants::None,
+        Form::FlagOrAny | Form::FlagOrNumber(..) | Form::FlagOrOneOf(_) | Form::FlagOrShaped(..) => {
+            Wants::Optional
+        }
+        _ => Wants::Required,
+    }
+}
+
+/// The options of a type; of `common` those that every type takes.
+pub fn rows_of(fstype: &str) -> &'static [Opt] {
+    if fstype == "common" { common() } else { of_type(fstype).map(|s| s.rows).unwrap_or_default() }
+}
+
+impl ReferenceReport {
+    /// The options that fit, of every type or of one. Of a type that is named,
+    /// an option that every type takes is found as well when the type has none
+    /// of that name.
+    pub fn of(
+        fstype: Option<&str>,
+        kernel: Option<Version>,
+        release: Option<String>,
+        fits: impl Fn(&Opt) -> bool,
+    ) -> Self {
+        let all = types().chain(["common"]);
+        let named: Vec<&'static str> = all.filter(|t| fstype.is_none_or(|f| f == *t)).collect();
+        let mut options: Vec<OptionRow> = Vec::new();
+        for name in &named {
+            let rows = rows_of(name).iter().filter(|row| fits(row));
+            options.extend(rows.map(|row| OptionRow::of(name, row, kernel)));
+        }
+        if options.is_empty() && fstype.is_some() {
+            let rows = common().iter().filter(|row| fits(row));
+            options.extend(rows.map(|row| OptionRow::of("common", row, kernel)));
+        }
+        let types = named.iter().map(|t| TypeRow { fstype: t, options: rows_of(t).len() }).collect();
+        ReferenceReport { schema: "bradawl.option-reference/1", kernel: release, types, options }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn finds_options_of_types_and_of_all() {
+        let of = |fstype, name: &str| ReferenceReport::of(fstype, None, None, |row| row.name == name).options;
+        assert_eq!(of(Some("ext4"), "commit")[0].default, Some("5"));
+        assert_eq!(of(Some("ext4"), "noatime")[0].fstype, "common");
+        assert!(of(None, "commit").len() > 3);
+        assert!(of(Some("ext4"), "sandcastle").is_empty());
+        assert_eq!(of(Some("vfat"), "umask")[0].value, Wants::Required);
+    }
+}

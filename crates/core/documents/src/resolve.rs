@@ -1,0 +1,162 @@
+use bradawl_facts::record::{ContentKind, Device, Record};
+use bradawl_facts::text::{count, list, visible};
+use bradawl_resolve::{Identity, Index, Resolution, Source, best_identity, suggest};
+use serde::Serialize;
+
+/// `bradawl.resolve/1`: what names point at.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct ResolveReport {
+    /// Always `bradawl.resolve/1`.
+    pub schema: &'static str,
+    /// Host name.
+    pub host: String,
+    /// One for every name asked for.
+    pub answers: Vec<Answer>,
+}
+
+/// What one name points at.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Answer {
+    /// The name as it was asked for.
+    pub asked: String,
+    /// The devices that answer to it.
+    pub found: Vec<String>,
+    /// The name to write; null when there is none to recommend.
+    pub best: Option<String>,
+    /// All names of the device, when one answers.
+    pub identities: Vec<Identity>,
+    /// Names that exist and were probably meant.
+    pub near: Vec<NearName>,
+    /// What follows from it, in words.
+    pub why: String,
+}
+
+/// A name that exists and looks like the one asked for.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct NearName {
+    /// The name.
+    pub name: String,
+    /// Edits apart; 0 when only spelling differs.
+    pub distance: usize,
+    /// The device that answers to it.
+    pub device: String,
+}
+
+impl ResolveReport {
+    /// Answers for these names.
+    pub fn new(record: &Record, index: &Index<'_>, names: &[String]) -> Self {
+        ResolveReport {
+            schema: "bradawl.resolve/1",
+            host: record.host.name.clone(),
+            answers: names.iter().map(|name| answer(index, name)).collect(),
+        }
+    }
+
+    /// Whether some device answers to every name.
+    pub fn all_found(&self) -> bool {
+        self.answers.iter().all(|a| !a.found.is_empty())
+    }
+}
+
+fn answer(index: &Index<'_>, asked: &str) -> Answer {
+    let source = Source::parse(asked);
+    let mut answer = Answer {
+        asked: asked.to_owned(),
+        found: Vec::new(),
+        best: None,
+        identities: Vec::new(),
+        near: Vec::new(),
+        why: String::new(),
+    };
+    let near = || {
+        let names = suggest(index, asked).into_iter();
+        names
+            .map(|n| NearName { name: n.name, distance: n.distance, device: n.device.path.clone() })
+            .collect()
+    };
+    match index.resolve(&source) {
+        Resolution::Found(devices) => found(index, &mut answer, &devices),
+        Resolution::Absent | Resolution::Unknown(_) if !index.members(&source).is_empty() => {
+            found(index, &mut answer, &index.members(&source)[..1]);
+            answer.found = index.members(&source).iter().map(|d| d.path.clone()).collect();
+        }
+        Resolution::Unknown(why) => {
+            answer.near = near();
+            answer.why = format!("No device is known to have this name, but {why}.");
+        }
+        Resolution::Absent => {
+            answer.near = near();
+            answer.why = absent(&answer.near);
+        }
+        Resolution::NotADevice => {
+            answer.near = near();
+            answer.why = match source {
+                Source::Path(_) => "This is a path outside /dev: a folder to bind, or a file.".to_owned(),
+                Source::Network(_) => "This is on the network.".to_owned(),
+                _ if answer.near.is_empty() => "This is no name of a device.".to_owned(),
+                _ => "The boot does not understand this as a name of a device.".to_owned(),
+            };
+        }
+    }
+    answer
+}
+
+fn absent(near: &[NearName]) -> String {
+    match near {
+        [] => "No device has this name.".to_owned(),
+        [only] if only.distance == 0 => {
+            format!("No device has this name; it is spelled {}.", visible(&only.name))
+        }
+        [only] => format!(
+            "No device has this name; {} is {} away.",
+            visible(&only.name),
+            count(only.distance, "edit")
+        ),
+        several => format!("No device has this name; {} look alike.", count(several.len(), "name")),
+    }
+}
+
+fn found(index: &Index<'_>, answer: &mut Answer, devices: &[&Device]) {
+    answer.found = devices.iter().map(|d| d.path.clone()).collect();
+    let content = devices.first().and_then(|d| d.content.as_ref());
+    let [device] = devices else {
+        let together = content.is_some_and(|c| c.num_devices.is_some_and(|n| n > 1));
+        if together {
+            answer.best = devices.first().and_then(|d| best_identity(d));
+            answer.why = "One file system on several devices.".to_owned();
+        } else {
+            let kind = content.filter(|c| c.kind.is_member()).map(|c| format!(" ({} members)", c.words()));
+            answer.why = format!(
+                "{} devices answer to this{}: which one is taken is chance.",
+                devices.len(),
+                kind.unwrap_or_default()
+            );
+        }
+        return;
+    };
+    answer.identities = index.identities(device);
+    let best = best_identity(device).unwrap_or_else(|| device.path.clone());
+    let alone = matches!(index.resolve(&Source::parse(&best)), Resolution::Found(d) if d.len() == 1);
+    answer.best = Some(if alone { best } else { device.path.clone() });
+    answer.why = match content {
+        Some(c) if c.kind.is_member() => {
+            answer.best = None;
+            let inside = if device.children.is_empty() {
+                "what is made of it".to_owned()
+            } else {
+                list(&device.children)
+            };
+            format!("It holds {}, which is not mounted itself; mount {inside}.", c.words())
+        }
+        Some(c) if c.kind == ContentKind::Empty => {
+            answer.best = None;
+            "It holds nothing yet: format it first, then write the UUID it gets.".to_owned()
+        }
+        Some(_) if !alone => "Its UUID is not unique: a copy of the disk is there too.".to_owned(),
+        Some(c) => format!("It holds {}; the UUID stays until it is formatted anew.", c.words()),
+        None => "What it holds could not be read.".to_owned(),
+    };
+}

@@ -1,0 +1,15 @@
+//! What is wrong with a table: [`judge`] turns a host's facts and a table
+//! into findings and a forecast.
+
+#![forbid(unsafe_code)]
+#![deny(clippy::print_stdout, clippy::print_stderr, clippy::exit, clippy::disallowed_methods)]
+
+pub mod baseline;
+pub mod compare;
+mod judge;
+pub mod policy;
+pub mod rules;
+pub mod status;
+pub mod swap_overview;
+
+pub use judge::{Against, Judgement, NotSearched, judge, judge_against};

@@ -1,0 +1,48 @@
+use crate::rules::{Case, Family, Finding, Rule};
+use bradawl_boot::other_goal;
+use bradawl_facts::Consequence;
+use bradawl_facts::text::visible;
+
+/// The boot is asked to stop before login.
+pub(in crate::rules) const RULE: Rule = Rule {
+    slug: "boot-target",
+    family: Family::Boot,
+    default: Consequence::Halt,
+    what: "the kernel's command line asks for a boot that stops before login",
+    matters: "A word like single or systemd.unit=rescue.target brings the host up with a shell on its console and \
+              nothing else. Typed at the boot menu it holds for one boot; left in the boot loader's configuration it \
+              keeps everybody out at the next one too.",
+    at_boot: "The boot stops in rescue or emergency mode: nobody can log in but at the console, with root's \
+              password.",
+    fix: "Take the word out of the boot loader's configuration.",
+    verified: "Recorded boots of systemd 252 with each of the words, and with systemd.unit=.",
+    check,
+};
+
+fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    let Some((word, place)) = other_goal(case.record) else { return };
+    findings.push(Finding {
+        message: format!("The kernel's command line has {}: boot stops in {place}.", visible(word)),
+        why: "Nobody can log in but at the console, with root's password.".to_owned(),
+        remedy: "Take it out of the boot loader's configuration, unless it was typed at the boot menu for one boot."
+            .to_owned(),
+        evidence: case.record.command_line.iter().map(|l| format!("kernel command line: {l}")).collect(),
+        ..Finding::of(&RULE)
+    });
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::rules::testing::findings_on;
+    use bradawl_facts::testing::{ROOT, host};
+
+    #[test]
+    fn fires_on_words_that_keep_people_out() {
+        let mut record = host();
+        for (word, fires) in [("single", true), ("quiet", false), ("systemd.unit=graphical.target", false)] {
+            record.command_line = Some(format!("root=LABEL=hull ro {word}"));
+            let found = findings_on(&record, ROOT);
+            assert_eq!(found.iter().any(|f| f.rule == "boot-target"), fires, "{word}");
+        }
+    }
+}

@@ -1,0 +1,71 @@
+use crate::rules::options::option_unknown::option_finding;
+use crate::rules::{Case, Family, Finding, Rule};
+use bradawl_facts::Consequence;
+use bradawl_facts::size::seconds;
+use bradawl_facts::text::visible;
+use bradawl_facts::timespan::parse_timespan;
+
+/// A time limit that is none, or none at all.
+pub(in crate::rules) const RULE: Rule = Rule {
+    slug: "device-timeout-value",
+    family: Family::Boot,
+    default: Consequence::Risk,
+    what: "a time limit that is not one, or that never ends",
+    matters: "A value that is no length of time is passed over, and the usual 90 s hold. 0 and infinity are no \
+              limit at all: a boot that waits for a lost device then waits for ever, and not even emergency mode \
+              comes.",
+    at_boot: "While the device is there, nothing. When it is lost, the wait is another than the one written, or \
+              never ends.",
+    fix: "Write a length of time: 10s, 2min.",
+    verified: "Recorded boots with a lost device and the limits 8s, 0, and a word (systemd 252).",
+    check,
+};
+
+const LIMITS: [&str; 2] = ["x-systemd.device-timeout", "x-systemd.mount-timeout"];
+
+fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    for request in case.requests {
+        for option in request.entry.options.iter().filter(|o| LIMITS.contains(&o.name.as_str())) {
+            let value = option.value.as_deref().unwrap_or_default();
+            let shown = visible(value);
+            let message = match parse_timespan(value) {
+                None => format!("{shown:?} is no length of time; the option is passed over."),
+                Some(limit) if option.name == LIMITS[0] && limit.is_none_or(|s| s <= 0.0) => {
+                    format!("{shown} means without end: a lost device is waited for for ever.")
+                }
+                Some(Some(limit)) if option.name == LIMITS[0] && limit > 600.0 => {
+                    format!("A lost device is waited for {}.", seconds(Some(limit)))
+                }
+                Some(_) => continue,
+            };
+            let mut finding = option_finding(case, &RULE, request, option);
+            finding.consequence = Consequence::Risk;
+            finding.stall_s = Some(0.0);
+            finding.message = message;
+            finding.why = "While the device is there, boot is not affected.".to_owned();
+            finding.remedy = "Write a length of time: 10s, 2min.".to_owned();
+            findings.push(finding);
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::rules::testing::assert_lines;
+
+    #[test]
+    fn fires_on_what_does_not_limit() {
+        for (list, fires) in [
+            ("x-systemd.device-timeout=soon", true),
+            ("x-systemd.device-timeout=0", true),
+            ("x-systemd.device-timeout=infinity", true),
+            ("x-systemd.device-timeout=1h", true),
+            ("x-systemd.device-timeout=10s", false),
+            ("x-systemd.mount-timeout=later", true),
+            ("x-systemd.mount-timeout=infinity", false),
+        ] {
+            let line = format!("LABEL=gauges /srv/gauges xfs nofail,{list} 0 0\n");
+            assert_lines("device-timeout-value", &line, if fires { &[2] } else { &[] });
+        }
+    }
+}

@@ -1,0 +1,78 @@
+use crate::rules::{Case, Family, Finding, Rule};
+use bradawl_boot::{Cause, EntryState, Trial};
+use bradawl_facts::Consequence;
+use bradawl_facts::table::FieldName;
+use std::collections::HashMap;
+
+/// What the forecast finds and no other rule names.
+pub(in crate::rules) const RULE: Rule = Rule {
+    slug: "entry-fails",
+    family: Family::Boot,
+    default: Consequence::Missing,
+    what: "the forecast says that this entry will not work, for a reason no other rule names",
+    matters: "The forecast follows every entry through the boot. When one cannot work and no other rule \
+          says why, this one does, so that audit and forecast never differ.",
+    at_boot: "As the finding says: it is taken from the forecast.",
+    fix: "Mend what the finding names; where it depends on another line, mend that first.",
+    verified: "Every recorded boot is held against the forecast.",
+    check,
+};
+
+fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    let mut explained: HashMap<usize, Consequence> = HashMap::new();
+    for (line, consequence) in findings.iter().filter_map(|f| Some((f.line?, f.consequence))) {
+        let worst = explained.entry(line).or_insert(consequence);
+        *worst = consequence.min(*worst);
+    }
+    for request in case.requests {
+        let Some(fate) = case.fate(request) else { continue };
+        let Some(consequence) = fate.consequence else { continue };
+        if consequence == Consequence::Note
+            || request.lost
+            || explained.get(&request.line()).is_some_and(|worst| *worst <= consequence)
+        {
+            continue;
+        }
+        let field = match (&request.trial, fate.state) {
+            (_, EntryState::Blocked) | (Trial::Fails(Cause::Target, _), _) => FieldName::Target,
+            (_, EntryState::Ignored) if request.target.is_none() => FieldName::Target,
+            (Trial::Fails(Cause::Support | Cause::NoSuchType | Cause::Retired | Cause::Program, _), _) => {
+                FieldName::Type
+            }
+            (Trial::Fails(Cause::Options, _), _) => FieldName::Options,
+            _ => FieldName::Source,
+        };
+        let mut finding = case.failure(&RULE, request, field);
+        finding.message = format!("{}.", capital(&fate.why));
+        finding.remedy = remedy(fate.because_of);
+        findings.push(finding);
+    }
+}
+
+/// The text with a capital letter in front.
+pub(in crate::rules) fn capital(why: &str) -> String {
+    let mut chars = why.chars();
+    let first = chars.next().map(|c| c.to_uppercase().to_string()).unwrap_or_default();
+    format!("{first}{}", chars.as_str())
+}
+
+fn remedy(because_of: Option<usize>) -> String {
+    match because_of {
+        Some(line) => format!("Mend line {line} first; if this entry may be absent too, add nofail to it."),
+        None => "Correct the line; until then put # in front of it, or add nofail.".to_owned(),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::rules::testing::assert_lines;
+
+    #[test]
+    fn names_what_no_other_rule_does() {
+        let rule = "entry-fails";
+        assert_lines(rule, "LABEL=gauges /srv/file xfs defaults 0 0\n", &[]);
+        assert_lines(rule, "LABEL=gauges /srv/gauges xfs defaults 0 0\n", &[]);
+        assert_lines(rule, "LABEL=gauges /srv/gauges ext4 defaults 0 0\n", &[]);
+        assert_lines(rule, "/srv/gauges /srv/x none defaults 0 0\n", &[2]);
+    }
+}

@@ -1,0 +1,168 @@
+use super::stale_identity::is_explained;
+use crate::rules::boot::crypt_mapping_missing::unmade;
+use crate::rules::boot::crypt_source_lost;
+use crate::rules::boot::nofail_missing::{add_nofail, is_vital};
+use crate::rules::swap::swap_stale_uuid;
+use crate::rules::{Case, Family, Finding, Rule};
+use bradawl_boot::{Need, Request, type_objection};
+use bradawl_facts::Consequence;
+use bradawl_facts::record::ContentKind;
+use bradawl_facts::table::FieldName;
+use bradawl_facts::text::visible;
+use bradawl_resolve::{Near, Source};
+
+/// Nothing answers to the name; what nearly does is suggested.
+pub(in crate::rules) const RULE: Rule = Rule {
+    slug: "device-unknown",
+    family: Family::Identity,
+    default: Consequence::Missing,
+    what: "no device answers to the name in the table",
+    matters: "The commonest fault of all: a digit lost in copying, the UUID from before a format, a disk \
+          that is not plugged in. Names that nearly match are offered.",
+    at_boot: "The init system waits for the device, 90 s unless told otherwise, then stops in emergency \
+          mode; with nofail login comes without the entry. Swap delays login by the wait and no more, \
+          with nofail too.",
+    fix: "Write the name of a device that is there; if it may be absent, add nofail.",
+    verified: "Recorded boots with a lost UUID under a dozen option lists, a UUID in capitals, a FAT serial \
+          in lower case (systemd 252 and sysvinit).",
+    check,
+};
+
+fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    for request in case.requests {
+        if matches!(request.need, Need::Missing(_))
+            && request.lack.is_none()
+            && swap_stale_uuid::candidates(case, request).is_empty()
+            && !is_explained(case, request)
+        {
+            let near = request.look_alikes();
+            if !is_another_rules(case, request, &near) {
+                findings.push(finding(case, request, &fitting(request, &near)));
+            }
+        }
+    }
+}
+
+/// A volume with its hyphens wrong, a physical volume's UUID: their own rules
+/// say more.
+fn is_another_rules(case: &Case<'_>, request: &Request<'_>, near: &[Near<'_>]) -> bool {
+    let source = &request.entry.source;
+    let volume = source.starts_with("/dev/") && near.iter().any(|n| n.name.starts_with("/dev/mapper/"));
+    volume
+        || crypt_source_lost::explains(case, request)
+        || unmade(case, request).is_some()
+        || !case.index.members(&request.source).is_empty()
+}
+
+/// Of the names that look alike, those whose device holds what the entry asks
+/// for; all, when none does.
+fn fitting<'n>(request: &Request<'_>, near: &[Near<'n>]) -> Vec<Near<'n>> {
+    let fits = |n: &&Near<'_>| {
+        n.device.content.as_ref().is_some_and(|c| match request.entry.is_swap() {
+            true => c.kind == ContentKind::Swap,
+            false => c.kind == ContentKind::Filesystem && type_objection(&request.entry, c).is_none(),
+        })
+    };
+    let fitting: Vec<_> = near.iter().filter(fits).cloned().collect();
+    if fitting.is_empty() { near.to_vec() } else { fitting }
+}
+
+fn finding(case: &Case<'_>, request: &Request<'_>, near: &[Near<'_>]) -> Finding {
+    let source = visible(&request.entry.source);
+    let mut finding = case.failure(&RULE, request, FieldName::Source);
+    finding.message = format!("No device on this host answers to {source}.");
+    for (i, candidate) in near.iter().enumerate() {
+        let path = &candidate.device.path;
+        let free = !case.is_taken(candidate.device, request.line());
+        let title = format!("write {}", visible(&candidate.name));
+        finding = finding
+            .with_fix(title, encoded(&candidate.name), i == 0 && near.len() == 1 && free)
+            .with_evidence(format!("{path} holds {} {}", words(candidate), visible(&candidate.name)));
+    }
+    finding.remedy = match near {
+        [only] if case.is_taken(only.device, request.line()) => format!(
+            "{} looks alike, but another line already uses it: check which device is meant.",
+            visible(&only.name)
+        ),
+        _ => remedy(request, near),
+    };
+    if near.is_empty()
+        && !request.nofail
+        && !request.noauto
+        && !request.automount
+        && !request.entry.is_swap()
+        && !is_vital(request)
+    {
+        finding.fixes.extend(add_nofail(case, request, false));
+    }
+    finding
+}
+
+fn remedy(request: &Request<'_>, near: &[Near<'_>]) -> String {
+    match near {
+        [only] => {
+            let difference = match only.distance {
+                0 => "differs only in spelling".to_owned(),
+                1 => "differs in one character".to_owned(),
+                n => format!("differs in {n} characters"),
+            };
+            format!("{} exists and {difference}: write that.", visible(&only.name))
+        }
+        [] if request.nofail || request.noauto => {
+            "Nothing, if it is meant to be absent now; else give the name of a device that is there."
+                .to_owned()
+        }
+        [] if matches!(request.source, Source::Device(_)) => {
+            "Plug the device in, or name the right one by UUID; if it may be absent, add nofail.".to_owned()
+        }
+        [] => "Give the name of a device that is there; if it may be absent, add nofail.".to_owned(),
+        several => format!("{} names look alike: check which one is meant.", several.len()),
+    }
+}
+
+fn words(near: &Near<'_>) -> String {
+    near.device.content.as_ref().map_or("something unread,", |c| c.words()).to_owned()
+}
+
+fn encoded(name: &str) -> String {
+    String::from_utf8_lossy(&bradawl_facts::table::encode(name.as_bytes())).into_owned()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::rules::testing::{assert_lines, only};
+
+    #[test]
+    fn fires_only_when_nothing_answers() {
+        let rule = "device-unknown";
+        assert_lines(rule, "UUID=7c0de5a1-22f4-4b6e-9b1d-35f7a1c9d0e2 /srv/gauges xfs nofail 0 0\n", &[]);
+        assert_lines(rule, "UUID=7c0de5a1-22f4-4b6e-9b1d-35f7a1c9d0e3 /srv/gauges xfs nofail 0 0\n", &[2]);
+        assert_lines(
+            rule,
+            "LABEL=gauges /srv/gauges xfs nofail 0 0\n/dev/vdz /srv/gauges2 xfs nofail 0 0\n",
+            &[3],
+        );
+        assert_lines(rule, "tmpfs /tmp tmpfs size=1G 0 0\n//files.example/x /srv/x cifs nofail 0 0\n", &[]);
+    }
+
+    #[test]
+    fn suggests_the_neighbour_as_a_safe_edit() {
+        let finding =
+            only("device-unknown", "UUID=7c0de5a1-22f4-4b6e-9b1d-35f7a1c9d0e3 /srv/gauges xfs noatime 0 0\n");
+        assert_eq!(finding.consequence, Consequence::Halt);
+        assert_eq!((finding.columns, finding.stall_s), (Some([1, 41]), Some(90.0)));
+        let fix = &finding.fixes[0];
+        assert_eq!(fix.edits[0].text, "UUID=7c0de5a1-22f4-4b6e-9b1d-35f7a1c9d0e2");
+        assert!(fix.safe && finding.remedy.contains("one character"));
+    }
+
+    #[test]
+    fn a_neighbour_in_use_is_not_a_safe_edit() {
+        let finding = only(
+            "device-unknown",
+            "LABEL=gauges /srv/gauges xfs nofail 0 0\nLABEL=gaugse /srv/g2 xfs nofail 0 0\n",
+        );
+        assert!(!finding.fixes[0].safe);
+    }
+}

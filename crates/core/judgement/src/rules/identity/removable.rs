@@ -1,0 +1,43 @@
+use crate::rules::boot::nofail_missing::{add_nofail, required_data};
+use crate::rules::{Case, Family, Finding, Rule};
+use bradawl_facts::Consequence;
+use bradawl_facts::table::FieldName;
+
+/// A disk made to be taken out, which boot cannot do without.
+pub(in crate::rules) const RULE: Rule = Rule {
+    slug: "removable",
+    family: Family::Identity,
+    default: Consequence::Risk,
+    what: "the disk can be taken out, and boot stops without it",
+    matters: "The disk is of a kind that is pulled out, and the entry demands it.",
+    at_boot: "With the disk out, boot waits 90 s for it and then stops in emergency mode.",
+    fix: "Add nofail; with a short x-systemd.device-timeout= nobody waits for it either.",
+    verified: "Recorded boots with a lost device, with and without nofail (systemd 252).",
+    check,
+};
+
+fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    for (request, device) in required_data(case).filter(|(_, d)| d.is_removable()) {
+        let mut finding = case.finding(&RULE, request, FieldName::Options);
+        finding.message = format!("{} can be taken out, and the entry has no nofail.", device.path);
+        finding.why = "With the disk out, boot waits for it and then stops in emergency mode.".to_owned();
+        finding.remedy = "Add nofail.".to_owned();
+        finding.fixes.extend(add_nofail(case, request, true));
+        findings.push(finding);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::rules::testing::{assert_lines, only};
+
+    #[test]
+    fn fires_on_removable_disks_alone() {
+        assert_lines("removable", "LABEL=FIELD /media/field vfat nofail 0 0\n", &[]);
+        assert_lines("removable", "LABEL=gauges /srv/gauges xfs defaults 0 0\n", &[]);
+        assert_lines("nofail-missing", "LABEL=FIELD /media/field vfat defaults 0 0\n", &[]);
+        let finding = only("removable", "LABEL=FIELD /media/field vfat defaults 0 0\n");
+        assert_eq!((finding.consequence, finding.fixes[0].safe), (Consequence::Risk, true));
+    }
+}

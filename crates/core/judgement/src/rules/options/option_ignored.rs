@@ -1,0 +1,49 @@
+use super::option_unknown::{option_finding, removal, verdicts};
+use crate::rules::{Case, Family, Finding, Rule};
+use bradawl_catalogue::options::Verdict;
+use bradawl_facts::Consequence;
+use bradawl_facts::text::visible;
+
+/// The option is taken and does nothing.
+pub(in crate::rules) const RULE: Rule = Rule {
+    slug: "option-ignored",
+    family: Family::Options,
+    default: Consequence::Note,
+    what: "the option is taken, and has no effect on this kernel",
+    matters: "What it once did is done always, or never. Whoever reads the line believes otherwise; one day a \
+              kernel may refuse it.",
+    at_boot: "Boot is not affected.",
+    fix: "Take the option out.",
+    verified: "Recorded answers of four kernels: mounted, without trace of the option, and said so by the \
+               kernel.",
+    check,
+};
+
+fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    for (request, checked) in verdicts(case, Verdict::Ignored) {
+        if request.entry.is_swap() {
+            continue;
+        }
+        let option = &request.entry.options[checked.index];
+        let mut finding = option_finding(case, &RULE, request, option);
+        finding.consequence = Consequence::Note;
+        finding.stall_s = Some(0.0);
+        finding.message = format!("The option {} has no effect: {}.", visible(&option.name), checked.why);
+        finding.why = "Boot is not affected.".to_owned();
+        finding.remedy = "Take it out of the list.".to_owned();
+        finding.fixes.extend(removal(case, request, checked.index));
+        findings.push(finding);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::rules::testing::assert_lines;
+
+    #[test]
+    fn fires_on_what_does_nothing() {
+        assert_lines("option-ignored", "LABEL=gauges /srv/gauges xfs attr2,nofail 0 0\n", &[2]);
+        assert_lines("option-ignored", "LABEL=gauges /srv/gauges xfs noatime,nofail 0 0\n", &[]);
+        assert_lines("option-ignored", "LABEL=reserve none swap sw,whatever 0 0\n", &[]);
+    }
+}

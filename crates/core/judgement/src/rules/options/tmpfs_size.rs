@@ -1,0 +1,84 @@
+use crate::rules::{Case, Family, Finding, Rule};
+use bradawl_boot::Request;
+use bradawl_facts::Consequence;
+use bradawl_facts::size::binary;
+use bradawl_facts::table::FieldName;
+use bradawl_facts::text::visible;
+
+/// More promised to tmpfs than there is memory.
+pub(in crate::rules) const RULE: Rule = Rule {
+    slug: "tmpfs-size",
+    family: Family::Options,
+    default: Consequence::Risk,
+    what: "file systems in memory may together grow beyond memory and swap",
+    matters: "Without size= each may take half of memory. Together they may promise more than there is; \
+              somebody who fills them brings the host down, or has programs killed.",
+    at_boot: "Boot is not affected: they are empty then.",
+    fix: "Give each a size, so that all together leave room for programs.",
+    verified: "tmpfs(5): half of memory is the default; the sum is taken over the table.",
+    check,
+};
+
+fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    let Some(memory) = case.record.memory else { return };
+    let of_memory = |r: &&Request<'_>| r.entry.fstype == "tmpfs" && !r.noauto;
+    let sizes: Vec<(&Request<'_>, u64)> =
+        case.requests.iter().filter(of_memory).map(|r| (r, size(r, memory.total))).collect();
+    let sum = sizes.iter().fold(0u64, |sum, (_, size)| sum.saturating_add(*size));
+    let room = memory.total.saturating_add(memory.swap_total.unwrap_or(0));
+    let Some((largest, size)) = sizes.iter().max_by_key(|(_, size)| *size).filter(|_| sum > room) else {
+        return;
+    };
+    let mut finding = case.finding(&RULE, largest, FieldName::Options);
+    let target = visible(&largest.entry.target).into_owned();
+    finding.message =
+        format!("tmpfs may grow to {} in all; {target} alone to {}.", binary(sum), binary(*size));
+    finding.why = format!("Memory and swap of the host come to {}.", binary(room));
+    finding.remedy = "Give each a size that leaves room for programs.".to_owned();
+    findings.push(finding);
+}
+
+/// The largest size of an entry, in bytes.
+fn size(request: &Request<'_>, memory: u64) -> u64 {
+    let given = request.entry.option("size").and_then(|o| o.value.as_deref());
+    given.and_then(|text| bytes(text, memory)).unwrap_or(memory / 2)
+}
+
+/// `2G`, `50%`.
+fn bytes(text: &str, memory: u64) -> Option<u64> {
+    if let Some(share) = text.strip_suffix('%') {
+        return Some(memory / 100 * share.parse::<u64>().ok()?.min(1000));
+    }
+    let digits = text.trim_end_matches(|c: char| c.is_ascii_alphabetic());
+    let shift = match text.get(digits.len()..)?.to_ascii_lowercase().as_str() {
+        "" => 0,
+        "k" => 10,
+        "m" => 20,
+        "g" => 30,
+        "t" => 40,
+        _ => return None,
+    };
+    digits.parse::<u64>().ok()?.checked_mul(1 << shift)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::rules::testing::findings_on;
+    use bradawl_facts::record::Memory;
+    use bradawl_facts::testing::{ROOT, host};
+
+    #[test]
+    fn fires_when_all_together_are_too_much() {
+        let mut record = host();
+        record.memory = Some(Memory { total: 4 << 30, swap_total: Some(1 << 30), swap_free: None });
+        for (first, second, fires) in
+            [("size=2G", "size=2G", false), ("size=4G", "size=2G", true), ("mode=1777", "size=90%", true)]
+        {
+            let table = format!("{ROOT}tmpfs /tmp tmpfs {first} 0 0\ntmpfs /srv/t tmpfs {second} 0 0\n");
+            let found = findings_on(&record, &table);
+            assert_eq!(found.iter().any(|f| f.rule == "tmpfs-size"), fires, "{first} {second}");
+        }
+        assert_eq!((bytes("50%", 1000), bytes("2k", 0), bytes("x", 0)), (Some(500), Some(2048), None));
+    }
+}

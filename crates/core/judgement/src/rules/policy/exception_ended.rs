@@ -1,0 +1,16 @@
+use crate::rules::{Family, Rule};
+use bradawl_facts::Consequence;
+
+/// An exception after its last day; looked for over all hosts of a run, by
+/// [`leftovers`](crate::rules::leftovers).
+pub(in crate::rules) const RULE: Rule = Rule {
+    slug: "exception-ended",
+    family: Family::Policy,
+    default: Consequence::Risk,
+    what: "an exception in the policy has ended",
+    matters: "It was granted for a time, and the time is over: its findings count again.",
+    at_boot: "Boot is not affected.",
+    fix: "Mend what it excused, or grant it anew with a reason.",
+    verified: "The exception's last day against today's date in UTC.",
+    check: |_, _| {},
+};

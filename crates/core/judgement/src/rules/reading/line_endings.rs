@@ -1,0 +1,101 @@
+use super::judge;
+use crate::rules::{Case, Family, Finding, Fix, Rule};
+use bradawl_facts::Consequence;
+use bradawl_facts::table::Edit;
+use bradawl_facts::table::{FieldName, Line};
+use bradawl_facts::text::count;
+
+/// Lines that end as on another system.
+pub(in crate::rules) const RULE: Rule = Rule {
+    slug: "line-endings",
+    family: Family::Reading,
+    default: Consequence::Note,
+    what: "lines end with carriage return and line feed, as on another system",
+    matters: "The mount program takes a carriage return off. The init system does not: it belongs to the last \
+              field. After a number that does no harm; a line that ends with its options or its type has a \
+              name no kernel knows.",
+    at_boot: "Lines with all six fields work. Shorter ones fail at once, and without nofail boot stops in \
+              emergency mode.",
+    fix: "Take the carriage returns away, as the ready edit does for the whole table.",
+    verified: "Recorded boot with six fields and a carriage return: mounted (systemd 252); both readers \
+               recorded for lines of two to six fields.",
+    check,
+};
+
+fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    let ends = |l: &&Line| case.table.slice(l.text).ends_with(b"\r");
+    let lines: Vec<&Line> = case.table.lines().iter().filter(ends).collect();
+    let Some(first) = lines.first() else { return };
+    // The entries whose last field is text; one of them is shown.
+    let harmed = case.requests.iter().filter(|r| is_harmed(case, r));
+    let worst = harmed.min_by_key(|r| case.fate(r).and_then(|f| f.consequence).map_or(9, |c| c as u8));
+    let mut finding = match worst {
+        Some(request) => {
+            let field = super::FIELDS[request.entry.fields.len().clamp(1, 4) - 1];
+            let mut finding = case.finding(&RULE, request, field);
+            judge(case, &mut finding, request);
+            finding.why = format!(
+                "The init system takes the carriage return for the end of the {}. {}",
+                name(field),
+                finding.why
+            );
+            finding
+        }
+        None => {
+            let mut finding = case.finding_on_line(&RULE, first.number);
+            finding.why = "It follows the last number, where readers pass it over.".to_owned();
+            finding
+        }
+    };
+    let total = case.table.lines().len();
+    finding.message = match lines.len() {
+        n if n == total => "All lines end with a carriage return.".to_owned(),
+        n => format!("{} of {total} end with a carriage return.", count(n, "line")),
+    };
+    finding.remedy = "Save the table with line feeds alone.".to_owned();
+    let edit = |l: &&Line| {
+        let end = case.table.line_text(l.number).chars().count();
+        Edit { line: l.number, columns: [end, end], text: String::new() }
+    };
+    let edits = lines.iter().map(edit).collect();
+    finding.fixes.push(Fix { title: "take the carriage returns away".to_owned(), edits, safe: true });
+    findings.push(finding);
+}
+
+/// Whether the carriage return is part of a name.
+fn is_harmed(case: &Case<'_>, request: &bradawl_boot::Request<'_>) -> bool {
+    let fields = &request.entry.fields;
+    fields.len() <= 4 && fields.last().is_some_and(|f| case.table.slice(*f).ends_with(b"\r"))
+}
+
+fn name(field: FieldName) -> &'static str {
+    match field {
+        FieldName::Source => "source",
+        FieldName::Target => "target",
+        FieldName::Type => "type",
+        _ => "options",
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::rules::testing::{assert_lines, findings, only};
+
+    #[test]
+    fn fires_once_for_the_table() {
+        let rule = "line-endings";
+        assert_lines(rule, "LABEL=gauges /srv/gauges xfs nofail 0 0\n", &[]);
+        assert_lines(rule, "# a\r\nLABEL=gauges /srv/gauges xfs nofail 0 0\r\n", &[2]);
+        assert_lines(rule, "# a\r\nLABEL=gauges /srv/gauges xfs nofail\r\n", &[3]);
+        assert_eq!(only(rule, "# a\r\n\r\n").fixes[0].edits.len(), 2);
+    }
+
+    #[test]
+    fn harmful_where_it_ends_a_name() {
+        let found = only("line-endings", "LABEL=gauges /srv/gauges xfs noatime\r\n");
+        assert_eq!(found.consequence, Consequence::Halt);
+        let all = findings("LABEL=gauges /srv/gauges xfs noatime\r\n");
+        assert!(all.iter().all(|f| f.rule != "option-unknown"), "{all:#?}");
+    }
+}

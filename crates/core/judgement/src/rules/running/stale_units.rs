@@ -1,0 +1,54 @@
+use crate::rules::{Case, Family, Finding, Rule};
+use bradawl_facts::Consequence;
+
+/// The init system still works by the table as it was.
+pub(in crate::rules) const RULE: Rule = Rule {
+    slug: "stale-units",
+    family: Family::Running,
+    default: Consequence::Risk,
+    what: "the table was changed after systemd last read it",
+    matters: "systemd makes its units when it starts and when it is told to read anew. Until then it works by \
+              the old table: it may unmount what was just mounted, or mount what was just taken out.",
+    at_boot: "Boot reads the table as it is then.",
+    fix: "Have it read the table: systemctl daemon-reload.",
+    verified: "systemd-fstab-generator(8): units are made at boot and when the manager's configuration is \
+               reloaded.",
+    check,
+};
+
+fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    let read = case.record.host.init.as_ref().and_then(|i| i.table_read_s);
+    let changed = case.record.tables.first().and_then(|t| t.modified_s);
+    let Some((read, changed)) = read.zip(changed) else { return };
+    if changed <= read || !case.is_own_table() {
+        return;
+    }
+    findings.push(Finding {
+        message: "systemd has not read this table since it was changed.".to_owned(),
+        why: "Until it does, it mounts and unmounts by the old one.".to_owned(),
+        remedy: "Have it read the table: systemctl daemon-reload.".to_owned(),
+        evidence: vec![format!("table changed at {changed}, units made at {read} (seconds since 1970)")],
+        ..Finding::of(&RULE)
+    });
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::rules::testing::findings_on;
+    use bradawl_facts::record::TableFile;
+    use bradawl_facts::testing::{ROOT, host};
+
+    #[test]
+    fn fires_when_the_table_is_younger() {
+        let mut record = host();
+        record.host.init.as_mut().unwrap().table_read_s = Some(2000);
+        for (modified_s, expected) in
+            [(Some(1999), false), (Some(2000), false), (Some(2001), true), (None, false)]
+        {
+            record.tables = vec![TableFile { modified_s, ..TableFile::new("/etc/fstab", ROOT) }];
+            let fires = |table: &str| findings_on(&record, table).iter().any(|f| f.rule == "stale-units");
+            assert_eq!(fires(ROOT), expected);
+            assert!(!fires(&format!("{ROOT}# another\n")));
+        }
+    }
+}

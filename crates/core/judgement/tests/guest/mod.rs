@@ -1,0 +1,305 @@
+//! The guest of the recorded boots, as a record.
+
+pub mod early;
+
+use bradawl_facts::record::{
+    Content, ContentKind, CryptEntry, Device, DeviceKind, Early, Init, InitKind, LocalUnit, PartitionFacts,
+    PathFacts, PathKind, Programs, Record,
+};
+use serde::Deserialize;
+use std::collections::BTreeMap;
+
+const SHORT: &str = "5d0c1f0e-6a35-4b1c-9a55-0f6f1f1a";
+
+/// One recorded boot.
+#[derive(Default, Deserialize)]
+pub struct Boot {
+    pub id: String,
+    pub init: String,
+    pub table: String,
+    pub devices: BTreeMap<String, String>,
+    pub files: BTreeMap<String, String>,
+    pub root: Option<String>,
+    pub outcome: String,
+    pub waits: Vec<f64>,
+    pub login_s: Option<f64>,
+    pub emergency_s: Option<f64>,
+    pub units: BTreeMap<String, String>,
+    /// Source, target, type, options.
+    #[serde(default)]
+    pub mounted: Vec<String>,
+}
+
+impl Boot {
+    /// The table as its bytes; JSON has no others than UTF-8.
+    pub fn bytes(&self) -> Vec<u8> {
+        match self.id.ends_with("latin1") {
+            true => self.table.chars().map(|c| u8::try_from(c).unwrap()).collect(),
+            false => self.table.clone().into_bytes(),
+        }
+    }
+}
+
+/// All boots of one init system.
+pub fn boots(name: &str) -> Vec<Boot> {
+    let path = format!("{}/tests/fixtures/boots-{name}.jsonl", env!("CARGO_MANIFEST_DIR"));
+    let text = std::fs::read_to_string(path).unwrap();
+    text.lines().map(|line| serde_json::from_str(line).unwrap()).collect()
+}
+
+/// What a survey of the guest would have found.
+pub fn record(boot: &Boot) -> Record {
+    let mut record = Record::new("sounding");
+    let systemd = boot.init.strip_prefix("systemd ");
+    record.host.kernel = Some("6.1.0".to_owned());
+    let kind = if systemd.is_some() { InitKind::Systemd } else { InitKind::Sysvinit };
+    let seconds = |key: &str| {
+        let conf = boot.files.iter().filter(|(path, _)| path.starts_with("/etc/systemd/system.conf.d/"));
+        conf.flat_map(|(_, text)| text.lines()).find_map(|l| l.strip_prefix(key)?.parse().ok())
+    };
+    record.host.init = Some(Init {
+        running: Some(true),
+        device_timeout_s: seconds("DefaultDeviceTimeoutSec="),
+        start_timeout_s: seconds("DefaultTimeoutStartSec="),
+        ..Init::new(kind, systemd)
+    });
+    let root = boot.root.clone().unwrap_or_else(|| format!("UUID={SHORT}0001"));
+    record.command_line = Some(format!("root={root} ro"));
+    record.links_complete = Some(true);
+    let mut devices = Vec::new();
+    for (path, words) in &boot.devices {
+        add_device(&mut devices, path, words);
+    }
+    // What was read of the same disks by the program itself says more.
+    let survey = from_survey();
+    let read: Vec<&Content> = survey.devices.iter().flatten().filter_map(|d| d.content.as_ref()).collect();
+    for content in devices.iter_mut().filter_map(|d| d.content.as_mut()).filter(|c| c.uuid.is_some()) {
+        let same = read.iter().find(|c| c.uuid == content.uuid && c.kind == content.kind);
+        content.clone_from(same.unwrap_or(&&content.clone()));
+    }
+    record.devices = Some(devices);
+    record.filesystems = from_survey().filesystems;
+    record.programs = Some(Programs {
+        mount_helpers: Vec::new(),
+        checkers: ["ext2", "ext3", "ext4", "vfat", "xfs", "btrfs"].map(String::from).to_vec(),
+        quota: None,
+    });
+    let crypttab = boot.files.get("/etc/crypttab").map(|text| text.lines().filter_map(crypt_entry).collect());
+    record.early = crypttab.map(|entries| Early { crypttab: Some(entries), ..Early::default() });
+    record.paths = paths();
+    record.units = systemd.map(|_| boot.files.iter().filter_map(|(p, text)| unit(p, text)).collect());
+    record
+}
+
+fn from_survey() -> Record {
+    let path = format!("{}/tests/fixtures/guest-252.json", env!("CARGO_MANIFEST_DIR"));
+    Record::from_json(&std::fs::read(path).unwrap()).unwrap()
+}
+
+/// The record that the program took inside the guest, with all of its disks;
+/// those that a boot did not have are taken out, and the others get the names
+/// they had in it.
+pub fn surveyed(boot: &Boot) -> Record {
+    let mut record = from_survey();
+    let mut names: Vec<(String, String)> = Vec::new();
+    for (path, words) in &boot.devices {
+        names.push((format!("/dev/ubd{}", letter(words)), path.clone()));
+    }
+    let renamed = |old: &str| {
+        let mapped = names.iter().find(|(from, _)| old.starts_with(from.as_str()));
+        mapped.map(|(from, to)| old.replacen(from.as_str(), to, 1))
+    };
+    let mut devices = record.devices.take().unwrap();
+    devices.retain_mut(|device| {
+        let all: Vec<String> = device.parents.iter().filter_map(|p| renamed(p)).collect();
+        let above = device.path.starts_with("/dev/dm-");
+        if above && all.is_empty() {
+            return false;
+        }
+        device.parents = all;
+        device.children = device.children.iter().filter_map(|c| renamed(c).or(Some(c.clone()))).collect();
+        match renamed(&device.path) {
+            Some(path) => device.path = path,
+            None => return above,
+        }
+        true
+    });
+    record.devices = Some(devices);
+    // The recording put the table in place after the initramfs had looked for
+    // /usr in it.
+    record.early.as_mut().unwrap().initramfs = None;
+    let root = boot.root.clone().unwrap_or_else(|| format!("UUID={SHORT}0001"));
+    record.command_line = Some(format!("root={root} ro"));
+    record.units = Some(boot.files.iter().filter_map(|(p, text)| unit(p, text)).collect());
+    record
+}
+
+/// The letter of the disk that these words describe.
+fn letter(words: &str) -> char {
+    const DISKS: [(&str, char); 14] = [
+        ("\"oldie\"", 'l'),
+        ("the root disk", 'a'),
+        ("\"grain\"", 'b'),
+        ("\"reserve\"", 'c'),
+        ("\"silo\"", 'd'),
+        ("\"press room\"", 'e'),
+        ("EFISYS", 'f'),
+        ("a clone of g", 'h'),
+        ("\"twin\"", 'g'),
+        ("all zeros", 'i'),
+        ("\"cracked\"", 'j'),
+        ("GPT", 'k'),
+        ("LUKS2", 'm'),
+        ("LVM", 'n'),
+    ];
+    DISKS.iter().find(|(mark, _)| words.contains(mark)).unwrap().1
+}
+
+/// An entry of crypttab(5).
+fn crypt_entry(line: &str) -> Option<CryptEntry> {
+    let mut words = line.split(' ').map(str::to_owned);
+    let (name, source, key) = (words.next()?, words.next()?, words.next()?);
+    Some(CryptEntry {
+        name,
+        source,
+        key: Some(key).filter(|k| k != "none"),
+        options: words.next().unwrap_or_default(),
+    })
+}
+
+/// A unit file among the files put in place.
+fn unit(path: &str, text: &str) -> Option<LocalUnit> {
+    let name = path.strip_prefix("/etc/systemd/system/")?;
+    let drop_in = name.split_once(".d/").map(|(unit, _)| unit);
+    let name = drop_in.unwrap_or(name);
+    let setting = |key: &str| text.lines().find_map(|l| l.strip_prefix(key)).map(str::to_owned);
+    Some(LocalUnit {
+        name: name.to_owned(),
+        path: path.to_owned(),
+        masked: text.trim().is_empty(),
+        what: setting("What="),
+        target: setting("Where="),
+        fstype: setting("Type="),
+        options: setting("Options="),
+        drop_ins: drop_in.is_some(),
+        ..LocalUnit::default()
+    })
+}
+
+fn add_device(devices: &mut Vec<Device>, path: &str, words: &str) {
+    let words = words.trim_start_matches("the root disk: ");
+    if let Some(partitions) = words.strip_prefix("GPT: ") {
+        devices.push(Device {
+            size: Some(100 << 20),
+            children: vec![format!("{path}1")],
+            ..Device::new(path, DeviceKind::Disk)
+        });
+        for part in partitions.split("; ") {
+            let (number, what) = part.split_once(' ').unwrap();
+            let mut device = Device::new(format!("{path}{number}"), DeviceKind::Partition);
+            device.content = Some(content(what.split(" PARTLABEL").next().unwrap()));
+            device.partition = Some(PartitionFacts {
+                number: number.parse().ok(),
+                uuid: Some(after(what, "PARTUUID ")),
+                label: Some(quoted(what, "PARTLABEL \"")),
+                ..PartitionFacts::default()
+            });
+            devices.push(device);
+        }
+        return;
+    }
+    if let Some(volume) = words.strip_prefix("LVM physical volume ") {
+        let mut member = Device::new(path, DeviceKind::Disk);
+        let mut held = Content::new(ContentKind::LvmPv, Some("LVM2 PV"));
+        held.uuid = volume.split(',').next().map(str::to_owned);
+        member.content = Some(held);
+        let (_, inner) = volume.split_once(": ").unwrap();
+        let mut lv = Device::new("/dev/dm-0", DeviceKind::Mapper);
+        lv.content = Some(content(inner));
+        lv.links = Some(vec!["/dev/mapper/hold--a-cargo--main".into(), "/dev/hold-a/cargo-main".into()]);
+        devices.extend([member, lv]);
+        return;
+    }
+    let mut device = Device::new(path, DeviceKind::Disk);
+    device.content = Some(content(words));
+    devices.push(device);
+}
+
+/// `ext4 label "grain" UUID …b00b` and its kin.
+fn content(words: &str) -> Content {
+    let fstype = words.split([' ', ',']).next().unwrap();
+    let mut content = match fstype {
+        "all" => return Content::new(ContentKind::Empty, None),
+        "swap" => Content::new(ContentKind::Swap, Some("swap")),
+        "FAT" => Content::new(ContentKind::Filesystem, Some("vfat")),
+        "LUKS2" => Content::new(ContentKind::Encrypted, Some("LUKS2")),
+        other => Content::new(ContentKind::Filesystem, Some(other)),
+    };
+    // As mkfs.btrfs made it.
+    content.subvolumes = words.starts_with("btrfs").then(Vec::new);
+    if words.contains("label \"") {
+        content.label = Some(quoted(words, "label \""));
+    } else if fstype == "FAT" {
+        content.label = Some(after(words, "label "));
+    }
+    if words.contains("error state") {
+        content.state = Some("errors".to_owned());
+    }
+    content.uuid = ["UUID ", "serial "]
+        .iter()
+        .find(|k| words.contains(**k))
+        .map(|k| after(words, k).replace('…', SHORT));
+    content
+}
+
+fn after(text: &str, key: &str) -> String {
+    let rest = text.split_once(key).unwrap().1;
+    rest.split([' ', ',', ';']).next().unwrap().to_owned()
+}
+
+fn quoted(text: &str, key: &str) -> String {
+    text.split_once(key).unwrap().1.split('"').next().unwrap().to_owned()
+}
+
+/// The folders and files that the guest's root disk has.
+fn paths() -> Vec<PathFacts> {
+    let mut paths: Vec<PathFacts> = [
+        "/srv/grain",
+        "/srv/silo",
+        "/srv/press",
+        "/srv/lost",
+        "/srv/full",
+        "/srv/twin",
+        "/srv/rev",
+        "/srv/deep/inner",
+        "/home",
+        "/usr",
+        "/tmp",
+        "/mnt",
+        "/boot/efi",
+    ]
+    .map(|p| PathFacts::new(p, PathKind::Directory))
+    .to_vec();
+    paths.push(PathFacts::new("/srv/afile", PathKind::File));
+    paths.push(PathFacts {
+        canonical: Some("/srv/grain".into()),
+        ..PathFacts::new("/srv/link", PathKind::Directory)
+    });
+    paths.push(PathFacts {
+        canonical: Some("/srv/grain/inner".into()),
+        ..PathFacts::new("/srv/link/inner", PathKind::Absent)
+    });
+    let swap = |path: &str, kind: ContentKind, allocated: u64| PathFacts {
+        size: Some(32 << 20),
+        allocated: Some(allocated),
+        content: Some(Content::new(kind, None)),
+        ..PathFacts::new(path, PathKind::File)
+    };
+    paths.push(swap("/var/swap/good", ContentKind::Swap, 32 << 20));
+    paths.push(swap("/var/swap/loose", ContentKind::Swap, 32 << 20));
+    paths.push(swap("/var/swap/holes", ContentKind::Swap, 1 << 20));
+    paths.push(swap("/var/swap/nosig", ContentKind::Empty, 32 << 20));
+    paths.push(PathFacts::new("/var/swap/absent", PathKind::Absent));
+    paths.push(PathFacts::new("/sys/fs/tide", PathKind::Absent));
+    paths
+}

@@ -1,0 +1,30 @@
+//! What a source names: from the words in a table to devices, and back.
+
+#![forbid(unsafe_code)]
+#![deny(clippy::print_stdout, clippy::print_stderr, clippy::exit, clippy::disallowed_methods)]
+
+mod absent;
+mod disagree;
+mod doubt;
+mod gathered;
+mod identity;
+mod index;
+mod link;
+mod looks;
+mod names;
+mod source;
+mod suggest;
+mod usage;
+pub use source::is_network_type;
+
+pub use absent::take_away;
+pub use disagree::stale_links;
+pub use disagree::unread_partitions;
+pub use gathered::Gathered;
+pub use identity::{Identity, Stable, identities};
+pub use index::{Index, Near, Purpose, Resolution};
+pub use link::{decode_link, encode_link};
+pub use names::{best_identity, is_kernel_name};
+pub use source::{Source, Tag};
+pub use suggest::{LookAlikes, suggest};
+pub use usage::{DeviceUse, Use, Uses};

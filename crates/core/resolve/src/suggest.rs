@@ -1,0 +1,137 @@
+//! What a name that answers to nothing was probably meant to be.
+
+use super::index::{Index, Near, Resolution};
+use super::source::{Source, Tag};
+
+/// The names that a lost one was probably meant to be, looked for when asked:
+/// most boots are forecast without them.
+#[derive(Clone, Copy)]
+pub struct LookAlikes<'a>(&'a Index<'a>);
+
+impl<'a> LookAlikes<'a> {
+    /// Those among these names.
+    pub fn among(index: &'a Index<'a>) -> Self {
+        LookAlikes(index)
+    }
+
+    /// The names that look like this one, nearest first.
+    pub fn of(self, text: &str) -> Vec<Near<'a>> {
+        suggest(self.0, text)
+    }
+}
+
+impl std::fmt::Debug for LookAlikes<'_> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str("LookAlikes")
+    }
+}
+
+/// Names that exist and that the text was probably meant to be: first those
+/// that only spelling keeps apart, then those a slip or two away.
+pub fn suggest<'a>(index: &Index<'a>, text: &str) -> Vec<Near<'a>> {
+    let mut found: Vec<Near<'a>> = Vec::new();
+    for name in respelled(text) {
+        if let Resolution::Found(devices) = index.resolve(&Source::parse(&name)) {
+            let near = devices.into_iter().map(|device| Near { name: name.clone(), distance: 0, device });
+            found.extend(near);
+        }
+    }
+    found.extend(volumes(index, text));
+    let mut asked: Vec<(Tag, String)> = Vec::new();
+    for name in respelled(text).into_iter().chain([text.to_owned()]) {
+        let Source::Tag(tag, value) = Source::parse(&name) else { continue };
+        // Upper and lower case are the same to this question.
+        let question = (tag, value.to_ascii_lowercase());
+        if !asked.contains(&question) {
+            found.extend(index.near(tag, &value));
+            asked.push(question);
+        }
+    }
+    let mut seen = Vec::new();
+    found.retain(|near| {
+        let new = !seen.contains(&near.name);
+        seen.push(near.name.clone());
+        new
+    });
+    found.sort_by_key(|near| near.distance);
+    found
+}
+
+/// The text in spellings that the boot understands.
+fn respelled(text: &str) -> Vec<String> {
+    let bare = text.trim().trim_matches(['"', '\'', '{', '}', '“', '”', '‘', '’']);
+    let mut names = Vec::new();
+    let (tag, value) = match bare.split_once(['=', ':']) {
+        Some((tag, value)) if Tag::ALL.iter().any(|t| t.name().eq_ignore_ascii_case(tag)) => {
+            (Some(tag), value)
+        }
+        _ => (None, bare),
+    };
+    let value = value.trim().trim_matches(['"', '\'', '{', '}', '“', '”', '‘', '’']);
+    for known in Tag::ALL.into_iter().filter(|t| tag.is_none_or(|tag| t.name().eq_ignore_ascii_case(tag))) {
+        let plain = value.replace('-', "");
+        names.push(format!("{known}={value}"));
+        names.push(format!("{known}={}", value.to_lowercase()));
+        if plain.len() == 8 && plain.bytes().all(|b| b.is_ascii_hexdigit()) {
+            let serial = plain.to_uppercase();
+            names.push(format!("{known}={}-{}", &serial[..4], &serial[4..]));
+        }
+    }
+    if !bare.contains('/') && !bare.contains('=') {
+        names.push(format!("/dev/{bare}"));
+    }
+    names.retain(|name| name != text);
+    names
+}
+
+/// Logical volumes that are spelled otherwise.
+fn volumes<'a>(index: &Index<'a>, text: &str) -> Vec<Near<'a>> {
+    let Some(name) = text.strip_prefix("/dev/") else { return Vec::new() };
+    let named = index.volumes(name).into_iter().filter(|(_, own)| *own != name);
+    named.map(|(device, own)| Near { name: format!("/dev/{own}"), distance: 0, device }).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use bradawl_facts::record::{Content, ContentKind, Device, DeviceKind, Record};
+
+    fn record() -> Record {
+        let device = |path: &str, uuid: &str, label: &str| {
+            let mut content = Content::new(ContentKind::Filesystem, Some("ext4"));
+            (content.uuid, content.label) = (Some(uuid.into()), Some(label.into()));
+            Device { content: Some(content), ..Device::new(path, DeviceKind::Disk) }
+        };
+        let mut record = Record::new("kelp");
+        let mut volume = device("/dev/dm-0", "5d0c1f0e-6a35-4b1c-9a55-0f6f1f1a400a", "cargo");
+        volume.links = Some(vec!["/dev/hold-a/cargo-main".into(), "/dev/mapper/hold--a-cargo--main".into()]);
+        record.devices = Some(vec![
+            device("/dev/vdb", "5d0c1f0e-6a35-4b1c-9a55-0f6f1f1ab00b", "grain"),
+            device("/dev/vdc", "4B1D-7E20", "FIELD"),
+            volume,
+        ]);
+        record
+    }
+
+    #[test]
+    fn the_usual_slips() {
+        let record = record();
+        let index = Index::new(&record);
+        for (asked, meant) in [
+            ("uuid=5d0c1f0e-6a35-4b1c-9a55-0f6f1f1ab00b", "UUID=5d0c1f0e-6a35-4b1c-9a55-0f6f1f1ab00b"),
+            ("5D0C1F0E-6A35-4B1C-9A55-0F6F1F1AB00B", "UUID=5d0c1f0e-6a35-4b1c-9a55-0f6f1f1ab00b"),
+            ("UUID={5d0c1f0e-6a35-4b1c-9a55-0f6f1f1ab00b}", "UUID=5d0c1f0e-6a35-4b1c-9a55-0f6f1f1ab00b"),
+            ("UUID=5d0c1f0e-6a35-4b1c-9a55-0f6f1f1ab00c", "UUID=5d0c1f0e-6a35-4b1c-9a55-0f6f1f1ab00b"),
+            ("UUID=4b1d7e20", "UUID=4B1D-7E20"),
+            ("UUID=4b1d-7e20", "UUID=4B1D-7E20"),
+            ("LABEL=Grain", "LABEL=grain"),
+            ("grain", "LABEL=grain"),
+            ("vdb", "/dev/vdb"),
+            ("/dev/mapper/hold-a-cargo-main", "/dev/mapper/hold--a-cargo--main"),
+        ] {
+            let near = suggest(&index, asked);
+            assert_eq!(near.first().map(|n| n.name.as_str()), Some(meant), "{asked}");
+        }
+        assert!(suggest(&index, "LABEL=elsewhere").is_empty());
+    }
+}

@@ -1,0 +1,132 @@
+//! What a device is used for: whether anything can be put on it.
+
+use bradawl_facts::record::{Content, ContentKind, Device, Origin, Record};
+use bradawl_facts::text::list;
+use serde::Serialize;
+use std::collections::{HashMap, HashSet};
+
+/// What a device is used for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "lowercase")]
+pub enum Use {
+    /// Nothing: empty, or content that nobody uses.
+    Free,
+    /// Mounted.
+    Mounted,
+    /// Swapped on.
+    Swap,
+    /// Part of an array, a volume group or a pool.
+    Member,
+    /// Divided into partitions.
+    Table,
+    /// The shell of something else: encrypted, extended.
+    Container,
+    /// Not known.
+    Unknown,
+}
+
+/// What all devices of a host are used for: mounts and swap gathered once.
+pub struct Uses<'r> {
+    record: &'r Record,
+    mounted: HashMap<&'r str, Vec<&'r str>>,
+    swapped: HashSet<&'r str>,
+}
+
+/// What one device is used for.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct DeviceUse {
+    /// What for.
+    pub used: Use,
+    /// Where it is mounted.
+    pub mounted_on: Vec<String>,
+    /// Why nothing can be put on it; absent when something can.
+    pub unusable: Option<String>,
+}
+
+impl DeviceUse {
+    /// Whether it is known that nothing uses it and something can be put on it.
+    pub fn is_free(&self) -> bool {
+        self.used == Use::Free && self.unusable.is_none()
+    }
+}
+
+impl<'r> Uses<'r> {
+    /// The uses of a host's devices.
+    pub fn of(record: &'r Record) -> Self {
+        let mut mounted: HashMap<&str, Vec<&str>> = HashMap::new();
+        for mount in record.mounts.iter().flatten() {
+            for key in [Some(mount.source.as_str()), mount.device.as_deref()].into_iter().flatten() {
+                mounted.entry(key).or_default().push(&mount.target);
+            }
+        }
+        let swapped = record.swaps.iter().flatten().map(|s| s.path.as_str()).collect();
+        Uses { record, mounted, swapped }
+    }
+
+    /// What a device is used for.
+    pub fn device(&self, device: &Device) -> DeviceUse {
+        let mounted_on = self.mounted_on(device);
+        let used = self.used(device, &mounted_on);
+        DeviceUse { used, unusable: unusable(device, used, &mounted_on), mounted_on }
+    }
+
+    /// Where the device is mounted: by its path, its links, or its numbers.
+    fn mounted_on(&self, device: &Device) -> Vec<String> {
+        let numbers = device.major.zip(device.minor).map(|(major, minor)| format!("{major}:{minor}"));
+        let links = device.links.iter().flatten().map(String::as_str);
+        let keys = std::iter::once(device.path.as_str()).chain(links).chain(numbers.as_deref());
+        let found = keys.filter_map(|k| self.mounted.get(k)).flatten();
+        let mut targets: Vec<String> = found.map(|t| (*t).to_owned()).collect();
+        targets.sort();
+        targets.dedup();
+        targets
+    }
+
+    fn used(&self, device: &Device, mounted_on: &[String]) -> Use {
+        let record = self.record;
+        let swapped = self.swapped.contains(device.path.as_str());
+        let kind = device.content.as_ref().map(|c| c.kind);
+        match kind {
+            _ if !mounted_on.is_empty() => Use::Mounted,
+            _ if swapped => Use::Swap,
+            _ if is_extended(device) => Use::Container,
+            Some(ContentKind::PartitionTable) => Use::Table,
+            Some(
+                ContentKind::RaidMember
+                | ContentKind::LvmPv
+                | ContentKind::CacheMember
+                | ContentKind::PoolMember,
+            ) => Use::Member,
+            Some(ContentKind::Encrypted | ContentKind::Integrity | ContentKind::Verity) => Use::Container,
+            _ if !device.children.is_empty() => Use::Container,
+            Some(_) if record.mounts.is_some() && record.swaps.is_some() => Use::Free,
+            // Nothing runs from an image: what no entry names is free there.
+            Some(_) if record.host.origin == Some(Origin::Image) => Use::Free,
+            _ => Use::Unknown,
+        }
+    }
+}
+
+/// Whether it is an extended partition: a shell for logical ones.
+fn is_extended(device: &Device) -> bool {
+    let type_id = device.partition.as_ref().and_then(|p| p.type_id.as_deref());
+    matches!(type_id, Some("0x05" | "0x0f" | "0x85"))
+}
+
+/// Why nothing can be put on the device.
+fn unusable(device: &Device, used: Use, mounted_on: &[String]) -> Option<String> {
+    let words = device.content.as_ref().map_or("something unread", Content::words);
+    match used {
+        Use::Mounted => Some(format!("mounted on {}", list(mounted_on))),
+        Use::Swap => Some("swapped on".to_owned()),
+        Use::Member => Some(format!("a member: {words}")),
+        Use::Table => Some("divided into partitions".to_owned()),
+        Use::Container if is_extended(device) => {
+            Some("an extended partition: only the logical ones in it can be used".to_owned())
+        }
+        Use::Container => Some(format!("holds {words}, from which other devices are made")),
+        Use::Free if device.read_only == Some(true) => Some("read-only".to_owned()),
+        Use::Free | Use::Unknown => None,
+    }
+}
