@@ -1,6 +1,7 @@
 use super::{Format, WithArgs};
 use bradawl_boot::swap::{Priority, switch_priority};
 use bradawl_change::swap_plan::{Wanted, Wishes};
+use bradawl_facts::size::Said;
 use clap::Args;
 
 /// Say how much swap there is, from where, in what order, and whether it is
@@ -64,18 +65,7 @@ fn parse_want(text: &str) -> Result<Wanted, String> {
     if text == "auto" {
         return Ok(Wanted::Auto);
     }
-    let text = text.trim();
-    let digits = text.bytes().take_while(u8::is_ascii_digit).count();
-    let unit = text[digits..].trim().to_ascii_uppercase();
-    let shift = match unit.trim_end_matches('B').trim_end_matches('I') {
-        "" => Some(0),
-        "K" => Some(10),
-        "M" => Some(20),
-        "G" => Some(30),
-        "T" => Some(40),
-        _ => None,
-    };
-    let bytes = text[..digits].parse::<u64>().ok().zip(shift).and_then(|(n, s)| n.checked_mul(1 << s));
+    let bytes = Said::parse(text).and_then(Said::whole);
     bytes.map(Wanted::Bytes).ok_or_else(|| "a size is a whole number with K, M, G or T, or auto".to_owned())
 }
 

@@ -254,7 +254,7 @@ pub fn one(
     let audit = HostAudit {
         roles: facts.roles.clone(),
         table: file.path.clone(),
-        verdict: forecast.verdict.clone(),
+        verdict: forecast.verdict.to_string(),
         outcome: Some(forecast.outcome),
         stall_s: forecast.stall_s,
         taken_at_s: facts.taken_at_s,

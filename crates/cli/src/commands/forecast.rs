@@ -104,7 +104,7 @@ fn write_units(
     form: UnitsForm,
 ) -> Result<Status, CommandError> {
     let table = input::parsed(input::chosen(host, given)?)?;
-    if host.record.host.init.as_ref().is_some_and(|i| i.kind.is_scripts()) {
+    if !host.record.host.boots_with().is_systemd() {
         return Err(CommandError::input(host.record.host.name.clone(), "its init system has no units"));
     }
     let index = Index::new(&host.record);

@@ -20,14 +20,8 @@ pub(super) fn chain(forecast: &Forecast, entry: &EntryForecast) -> Vec<String> {
 }
 
 fn cause(entry: &EntryForecast) -> String {
-    match entry.state {
-        // The wait is a link of its own.
-        EntryState::TimedOut => {
-            visible(entry.why.split_once("; waits").map_or(entry.why.as_str(), |(cause, _)| cause))
-                .into_owned()
-        }
-        _ => visible(&entry.why).into_owned(),
-    }
+    // The wait is a link of its own.
+    visible(&entry.cause).into_owned()
 }
 
 fn waits(entry: &EntryForecast) -> Option<String> {
@@ -51,7 +45,7 @@ fn absence(forecast: &Forecast, entry: &EntryForecast) -> String {
 
 fn effect(forecast: &Forecast, entry: &EntryForecast, consequence: Consequence) -> Vec<String> {
     let say = |links: &[&str]| links.iter().map(|l| (*l).to_owned()).collect();
-    let systemd = forecast.init.starts_with("systemd");
+    let systemd = forecast.model.is_systemd();
     match consequence {
         Consequence::Halt if forecast.outcome == Outcome::NoRoot => say(&["the boot ends in the initramfs"]),
         Consequence::Halt if entry.stall_s.is_none() => say(&["login never comes"]),

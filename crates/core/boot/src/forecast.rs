@@ -1,16 +1,19 @@
-use super::Worst;
-use super::early::{EarlyWait, GivenUp};
+use super::verdict::{Absent, Ending, Verdict};
 use bradawl_facts::Consequence;
-use bradawl_facts::size::seconds;
+use bradawl_facts::record::BootsWith;
 use serde::Serialize;
 use std::borrow::Cow;
 
 /// The predicted boot.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[non_exhaustive]
 pub struct Forecast {
     /// The init system that was modelled: `systemd 252`.
     pub init: String,
+    /// The model that was followed.
+    #[serde(skip)]
+    pub model: BootsWith,
     /// How the boot ends.
     pub outcome: Outcome,
     /// Whether anybody can log in.
@@ -28,7 +31,8 @@ pub struct Forecast {
     /// Seconds of these that pass before the init system begins.
     pub before_init_s: f64,
     /// What is said of the whole boot, in one sentence.
-    pub verdict: String,
+    #[cfg_attr(feature = "schema", schemars(with = "String"))]
+    pub verdict: Verdict,
     /// Whether root stays read-only.
     pub root_read_only: bool,
     /// What the boot does at worst, where not everything is known; absent: the
@@ -59,7 +63,7 @@ impl Forecast {
     pub(super) fn lose_swaps(&mut self, events: impl Iterator<Item = Event>) {
         if self.outcome == Outcome::Up {
             self.outcome = Outcome::Partial;
-            self.verdict = self.verdict.replace(", with everything in place", ", but swap will be missing");
+            self.verdict.ending = Ending::Without(Absent::Swap);
         }
         self.see_beside(events);
     }
@@ -69,51 +73,6 @@ impl Forecast {
         self.events.extend(events);
         self.events.sort_by(|a, b| a.at_s.total_cmp(&b.at_s));
     }
-
-    /// Puts waits of the initramfs before everything else.
-    pub(super) fn wait_before(&mut self, waits: &[EarlyWait]) {
-        let stall_s = longest(waits);
-        self.before_init_s = stall_s;
-        self.stall_s = self.stall_s.map(|s| s + stall_s);
-        let early = format!("after {} in the initramfs ", seconds(Some(stall_s)));
-        self.verdict = self.verdict.replacen("boot will ", &format!("{early}boot will "), 1);
-        self.events.splice(0..0, waits.iter().map(|wait| wait.event(-stall_s)));
-        self.assumed.extend(waits.iter().map(|wait| wait.assumed.clone()));
-    }
-
-    /// Ends the boot in the initramfs.
-    pub(super) fn give_up(&mut self, given_up: &GivenUp, waits: &[EarlyWait]) {
-        let stall_s = given_up.stall_s.max(longest(waits));
-        (self.outcome, self.reaches_login) = (Outcome::NoRoot, false);
-        self.ends_in = "the initramfs".to_owned();
-        self.ended_by = given_up.entry.is_none().then(|| given_up.why.clone());
-        (self.stall_s, self.before_init_s) = (Some(stall_s), stall_s);
-        let after = if stall_s > 0.0 { format!(" after {}", seconds(Some(stall_s))) } else { String::new() };
-        let without = if given_up.target == "/" { "root" } else { given_up.target };
-        self.verdict = format!("boot will end in the initramfs{after}, without {without}");
-        let at =
-            |at_s: f64, what: String| Event { at_s, unit: given_up.target.to_owned(), what: what.into() };
-        self.events = waits.iter().map(|wait| wait.event(0.0)).collect();
-        self.events.extend((given_up.stall_s > 0.0).then(|| at(0.0, "waits for its device".to_owned())));
-        self.events.push(at(stall_s, format!("{}: boot ends in the initramfs", given_up.why)));
-        self.assumed.extend(waits.iter().map(|wait| wait.assumed.clone()));
-        for entry in self.entries.iter_mut().filter(|e| !e.state.is_absent() && e.state != EntryState::Manual)
-        {
-            entry.state = EntryState::Blocked;
-            entry.why = "the boot ends in the initramfs, before the table is read".to_owned();
-            (entry.stall_s, entry.consequence) = (Some(stall_s), None);
-        }
-        if let Some((place, state)) = given_up.entry {
-            let entry = &mut self.entries[place];
-            (entry.state, entry.why) = (state, given_up.why.clone());
-            (entry.stall_s, entry.consequence) = (Some(given_up.stall_s), Some(Consequence::Halt));
-        }
-    }
-}
-
-/// All waits of the initramfs run side by side.
-fn longest(waits: &[EarlyWait]) -> f64 {
-    waits.iter().map(|wait| wait.stall_s).fold(0.0, f64::max)
 }
 
 /// How a boot ends.
@@ -151,6 +110,23 @@ impl Outcome {
     }
 }
 
+/// What the boot does at worst.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Worst {
+    /// How it ends.
+    pub outcome: Outcome,
+    /// Seconds that it waits; null: without end.
+    pub stall_s: Option<f64>,
+    /// The boot in one sentence.
+    #[cfg_attr(feature = "schema", schemars(with = "String"))]
+    pub verdict: Verdict,
+    /// The lines of the entries that are not known to work and then do not.
+    pub lines: Vec<usize>,
+    /// The containers whose passphrases nobody types then.
+    pub asked: Vec<String>,
+}
+
 /// What becomes of one entry.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
@@ -172,6 +148,9 @@ pub struct EntryForecast {
     pub consequence: Option<Consequence>,
     /// Why it ends so.
     pub why: String,
+    /// The same without how long it is waited for, which `stall_s` tells.
+    #[serde(skip)]
+    pub cause: String,
     /// The line of the entry that this one waits for in vain.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub because_of: Option<usize>,
@@ -181,6 +160,13 @@ pub struct EntryForecast {
     /// From cause to effect, link by link; empty when it does nothing to the
     /// boot.
     pub chain: Vec<String>,
+}
+
+impl EntryForecast {
+    /// Has it end for this reason, in which no time is told.
+    pub(super) fn because(&mut self, cause: &str) {
+        (self.why, self.cause) = (cause.to_owned(), cause.to_owned());
+    }
 }
 
 /// How an entry ends.

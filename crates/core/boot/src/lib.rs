@@ -7,9 +7,10 @@
 #![forbid(unsafe_code)]
 #![deny(clippy::print_stdout, clippy::print_stderr, clippy::exit, clippy::disallowed_methods)]
 
+mod asked_swap;
 mod assembly;
 mod chain;
-mod command_line;
+mod crypt;
 mod early;
 mod forecast;
 mod need;
@@ -19,11 +20,13 @@ pub mod swap;
 mod systemd;
 mod trial;
 mod unit_name;
+mod verdict;
 mod worst;
 
+pub use asked_swap::activation_of;
 pub use assembly::{Lack, lack};
-pub use early::{ResumeWait, refused_early, resume_wait};
-pub use forecast::{EntryForecast, EntryState, Event, Forecast, Outcome};
+pub use early::{ResumePlace, ResumeSetting, ResumeWait, refused_early, resume_setting, resume_wait};
+pub use forecast::{EntryForecast, EntryState, Event, Forecast, Outcome, Worst};
 pub use need::Need;
 pub use request::{Request, SwitchedOff, requests};
 pub use systemd::{
@@ -31,7 +34,7 @@ pub use systemd::{
 };
 pub use trial::{Cause, Trial, type_objection};
 pub use unit_name::{device_unit, escape_path, mount_unit, swap_unit};
-pub use worst::Worst;
+pub use verdict::{Absent, Ending, Verdict};
 
 use bradawl_facts::record::Record;
 use bradawl_resolve::Index;
@@ -44,7 +47,8 @@ pub fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) ->
     for n in 0..forecast.entries.len() {
         forecast.entries[n].chain = chain::chain(&forecast, &forecast.entries[n]);
     }
-    forecast.worst = worst::worst(record, index, requests, &forecast);
+    let play = |supposed: &[Request<'_>]| played(record, index, supposed, false);
+    forecast.worst = worst::worst(record, index, requests, &forecast, play);
     forecast
 }
 

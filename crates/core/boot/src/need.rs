@@ -1,7 +1,7 @@
 //! Whether the device that an entry needs is there.
 
 use super::assembly::{Lack, lack};
-use super::early::{made_anew, unlocked_later};
+use super::crypt::{made_anew, unlocked_later};
 use bradawl_facts::record::{Device, Record};
 use bradawl_facts::table::Entry;
 use bradawl_resolve::{Index, LookAlikes, Purpose, Resolution, Source};

@@ -1,11 +1,11 @@
 use super::assembly::Lack;
-use super::command_line::CommandLine;
 use super::need::{Need, Needed, needed};
-use super::systemd::version::Version;
 use super::trial::{Cause, Facts, On, Trial, mount, mounted_type, option_verdicts, swap};
 use super::unit_name::{mount_unit, swap_unit};
+use bradawl_catalogue::SystemdVersion;
 use bradawl_catalogue::options::Checked;
 use bradawl_facts::path::{folders_above, tidy};
+use bradawl_facts::record::CommandLine;
 use bradawl_facts::record::{Content, Device, LocalUnit, PathFacts, PathKind, Record};
 use bradawl_facts::table::{ByMount, Entry, Line, LineKind, OptionItem, Table, by_mount, encode, stumble};
 use bradawl_facts::text::visible;
@@ -69,9 +69,8 @@ pub enum SwitchedOff {
 
 /// What every entry of a table asks for.
 pub fn requests<'a>(record: &'a Record, index: &'a Index<'a>, table: &Table) -> Vec<Request<'a>> {
-    let scripts = record.host.init.as_ref().is_some_and(|i| i.kind.is_scripts());
     let known = Facts::of(record);
-    let strictly = !scripts && Version::of(record).reads_by_mount();
+    let strictly = record.host.boots_with().is_systemd() && SystemdVersion::of(record).reads_by_mount();
     let of_line = |line: &Line| {
         let swallowed = !strictly && line.kind == LineKind::Lost;
         let entry = Entry::read(table, line)?;

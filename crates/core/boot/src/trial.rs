@@ -1,8 +1,8 @@
-use super::command_line::CommandLine;
 use crate::swap::{Area, Fate, Place, activate, file_system};
 use bradawl_catalogue::fstypes::{FsType, Lives, known, missing_feature, near};
 use bradawl_catalogue::options::{Asked, Checked, Verdict, check};
 use bradawl_facts::Version;
+use bradawl_facts::record::CommandLine;
 use bradawl_facts::record::{Content, ContentKind, Device, DeviceKind, PathFacts, PathKind, Record};
 use bradawl_facts::table::Entry;
 use bradawl_resolve::{Source, is_network_type};
@@ -82,7 +82,7 @@ impl<'a> Facts<'a> {
             program: version(&record.host.mount_program),
             checks_nothing: line.last("fsck.mode") == Some("skip") || line.has("fastboot"),
             checks_fail: line.last("fsck.repair") != Some("yes"),
-            scripts: record.host.init.as_ref().is_some_and(|i| i.kind.is_scripts()),
+            scripts: !record.host.boots_with().is_systemd(),
         }
     }
 }

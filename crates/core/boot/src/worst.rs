@@ -2,42 +2,28 @@
 //! is not known to work is supposed to fail.
 
 use super::assembly::Lack;
-use super::containers;
-use super::forecast::{EntryState, Forecast, Outcome};
+use super::forecast::{EntryForecast, EntryState, Forecast, Outcome, Worst};
 use super::need::Need;
 use super::request::Request;
+use super::systemd::containers;
 use super::trial::{Cause, Trial};
+use super::verdict::{Absent, Ending, Verdict};
+use bradawl_catalogue::directories::Role;
 use bradawl_facts::record::Record;
-use bradawl_facts::text::count;
 use bradawl_resolve::Index;
-use serde::Serialize;
 use std::collections::HashSet;
 
-/// What the boot does at worst.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-pub struct Worst {
-    /// How it ends.
-    pub outcome: Outcome,
-    /// Seconds that it waits; null: without end.
-    pub stall_s: Option<f64>,
-    /// The boot in one sentence.
-    pub verdict: String,
-    /// The lines of the entries that are not known to work and then do not.
-    pub lines: Vec<usize>,
-    /// The containers whose passphrases nobody types then.
-    pub asked: Vec<String>,
-}
-
 /// The boot with everything failing of which nothing certain is known; `None`
-/// when there is nothing such, or it makes no difference.
+/// when there is nothing such, or it makes no difference. `play`: the boot of
+/// requests with nobody at the console.
 pub(super) fn worst(
     record: &Record,
     index: &Index<'_>,
     requests: &[Request<'_>],
     forecast: &Forecast,
+    play: impl Fn(&[Request<'_>]) -> Forecast,
 ) -> Option<Worst> {
-    let open = |e: &&super::EntryForecast| e.state == EntryState::Unknown && e.because_of.is_none();
+    let open = |e: &&EntryForecast| e.state == EntryState::Unknown && e.because_of.is_none();
     let lines: Vec<usize> = forecast.entries.iter().filter(open).map(|e| e.line).collect();
     let depends = forecast.entries.iter().any(|e| e.state == EntryState::Unknown && e.because_of.is_some());
     let open: HashSet<usize> = lines.iter().copied().collect();
@@ -54,7 +40,7 @@ pub(super) fn worst(
             false => request.clone(),
         })
         .collect();
-    let Forecast { outcome, stall_s, verdict, .. } = super::played(record, index, &supposed, false);
+    let Forecast { outcome, stall_s, verdict, .. } = play(&supposed);
     let differs = outcome != forecast.outcome || stall_s != forecast.stall_s;
     differs.then_some(Worst { outcome, stall_s, verdict, lines, asked })
 }
@@ -62,8 +48,7 @@ pub(super) fn worst(
 /// Whether nothing waits for an entry and nothing falls with it: there is no
 /// need to play the boot again.
 fn stands_apart(request: &Request<'_>) -> bool {
-    let early =
-        ["/tmp", "/var", "/usr"].iter().any(|f| request.target.as_deref().is_some_and(|t| t.starts_with(f)));
+    let early = request.target.as_deref().is_some_and(|t| Role::Early.covers(t));
     let asked_for = request.nofail || request.network;
     matches!(request.trial, Trial::Unknown(_))
         && !matches!(request.need, Need::Unknown(_))
@@ -77,9 +62,8 @@ fn merely_missing(forecast: &Forecast, lines: Vec<usize>) -> Option<Worst> {
     if lines.is_empty() || forecast.outcome != Outcome::Up {
         return None;
     }
-    let missing = format!(", but {} will be missing", count(lines.len(), "entry"));
-    let verdict = forecast.verdict.replace(", with everything in place", &missing);
-    let verdict = verdict.replace(" with everything in place", &missing);
+    let ending = Ending::Without(Absent::Entries(lines.len()));
+    let verdict = Verdict { ending, ..forecast.verdict.clone() };
     Some(Worst { outcome: Outcome::Partial, stall_s: forecast.stall_s, verdict, lines, asked: Vec::new() })
 }
 

@@ -4,6 +4,10 @@
 #![forbid(unsafe_code)]
 #![deny(clippy::print_stdout, clippy::print_stderr, clippy::exit, clippy::disallowed_methods)]
 
+pub mod directories;
 pub mod fstypes;
 pub mod options;
 pub mod partition_types;
+mod systemd;
+
+pub use systemd::SystemdVersion;

@@ -2,7 +2,7 @@
 //! tried by forecasting again.
 
 use crate::edit::{apply, switched_off, with_options};
-use bradawl_boot::{EntryForecast, Forecast, Outcome, forecast, requests};
+use bradawl_boot::{EntryForecast, Forecast, Outcome, Verdict, forecast, requests};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::Record;
 use bradawl_facts::table::Table;
@@ -28,7 +28,8 @@ pub struct Advice {
     /// Seconds that it still waits; null: without end.
     pub stall_s: Option<f64>,
     /// The boot in one sentence.
-    pub verdict: String,
+    #[cfg_attr(feature = "schema", schemars(with = "String"))]
+    pub verdict: Verdict,
 }
 
 /// One change to one line.

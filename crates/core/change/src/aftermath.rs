@@ -2,7 +2,7 @@
 
 use crate::steps::Step;
 use bradawl_boot::{Need, Request, requests};
-use bradawl_facts::record::{InitKind, Origin, PathKind, Record};
+use bradawl_facts::record::{Origin, PathKind, Record};
 use bradawl_facts::table::Table;
 use bradawl_facts::text::{quoted, visible};
 use bradawl_resolve::Index;
@@ -16,8 +16,7 @@ pub fn aftermath(record: &Record, before: &Table, after: &Table) -> Vec<Step> {
     let index = Index::new(record);
     let (old, new) = (requests(record, &index, before), requests(record, &index, after));
     let mut steps = Vec::new();
-    let init = record.host.init.as_ref();
-    if init.is_some_and(|i| i.kind == InitKind::Systemd && i.running == Some(true)) {
+    if record.host.runs_systemd() {
         let what = "Have systemd read the table again: until then it follows the old one";
         steps.push(Step::run(what, "systemctl daemon-reload", "no output"));
     }

@@ -1,10 +1,10 @@
 //! How an entry is tried on a running host before it is trusted to the boot:
 //! what the kernel is given, and what is left to say without trying.
 
-use bradawl_boot::swap::activation_of;
+use bradawl_boot::activation_of;
 use bradawl_boot::{Need, Request, Trial};
 use bradawl_catalogue::fstypes::{Lives, known};
-use bradawl_catalogue::options::{common, effective};
+use bradawl_catalogue::options::{common, effective, program_on};
 use bradawl_facts::record::{Device, Record};
 use bradawl_facts::table::OptionItem;
 use bradawl_facts::text::visible;
@@ -140,7 +140,7 @@ pub fn plan(record: &Record, index: &Index<'_>, request: &Request<'_>, wishes: W
         () if in_use => Way::Offer,
         () => Way::Mount,
     };
-    let mut job = job(request, way, fstype, target, wishes.exact, image);
+    let mut job = job(record, request, way, fstype, target, wishes.exact, image);
     job.image = image.then(|| part(request, !wishes.exact)).filter(|_| way == Way::Mount);
     Plan::Try(job)
 }
@@ -198,10 +198,18 @@ fn part(request: &Request<'_>, read_only: bool) -> Part {
     Part { offset: number("offset"), size: number("sizelimit"), read_only }
 }
 
-fn job(request: &Request<'_>, way: Way, fstype: String, target: String, exact: bool, image: bool) -> Job {
+fn job(
+    record: &Record,
+    request: &Request<'_>,
+    way: Way,
+    fstype: String,
+    target: String,
+    exact: bool,
+    image: bool,
+) -> Job {
     let items = &request.entry.options;
     let mut flags: Vec<String> =
-        effective(items).into_iter().filter(|o| FLAGS.contains(&o.as_str())).collect();
+        effective(items, program_on(record)).into_iter().filter(|o| FLAGS.contains(&o.as_str())).collect();
     let source = match (request.device(), way) {
         (_, Way::Program) | (None, _) => request.entry.source.clone(),
         (Some(device), _) => device.path.clone(),

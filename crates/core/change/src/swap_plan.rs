@@ -3,7 +3,7 @@
 use crate::edit::Fresh;
 use crate::steps::Step;
 use bradawl_facts::record::{ContentKind, Device, Mount, Record};
-use bradawl_facts::size::binary;
+use bradawl_facts::size::{binary, exact};
 use bradawl_facts::text::quoted;
 use bradawl_judgement::swap_overview::{AreaKind, AreaNow, Overview};
 use bradawl_resolve::{Index, Resolution, Source, best_identity};
@@ -242,13 +242,6 @@ fn roomiest<'a>(record: &Record, size: u64) -> Result<Spot<'a>, PlanError> {
     in_mount(mount, format!("{}/swapfile", mount.target.trim_end_matches('/')), size)
 }
 
-/// Bytes in the largest unit that says them exactly.
-fn in_units(bytes: u64) -> String {
-    let units = [(30, "G"), (20, "M"), (10, "K")];
-    let exact = units.iter().find(|(shift, _)| bytes > 0 && bytes.is_multiple_of(1 << shift));
-    exact.map_or_else(|| bytes.to_string(), |(shift, unit)| format!("{}{unit}", bytes >> shift))
-}
-
 impl Spot<'_> {
     fn path(&self) -> &str {
         match self {
@@ -279,7 +272,7 @@ impl Spot<'_> {
                 let more = if *btrfs { "; on Btrfs it is kept from being copied on writing" } else { "" };
                 vec![Step::run(
                     format!("Make the file, without holes, for root alone, with its header{more}"),
-                    format!("bradawl swap --file {word} --want {} --write", in_units(*size)),
+                    format!("bradawl swap --file {word} --want {} --write", exact(*size)),
                     "it names the file and its UUID",
                 )]
             }

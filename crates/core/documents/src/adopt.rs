@@ -42,7 +42,7 @@ impl AdoptReport {
             added: adoption.added,
             skipped: adoption.skipped,
             notes: adoption.notes,
-            verdict: judged.forecast.verdict,
+            verdict: judged.forecast.verdict.to_string(),
             findings: judged.findings,
             written: None,
         }

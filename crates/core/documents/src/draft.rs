@@ -50,7 +50,7 @@ impl DraftReport {
             text,
             line,
             draft,
-            verdict: with.forecast.verdict,
+            verdict: with.forecast.verdict.to_string(),
             findings,
             worse,
             written: None,

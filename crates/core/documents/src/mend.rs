@@ -124,7 +124,7 @@ impl State {
         State {
             outcome: judgement.forecast.outcome,
             stall_s: judgement.forecast.stall_s,
-            verdict: judgement.forecast.verdict.clone(),
+            verdict: judgement.forecast.verdict.to_string(),
             totals: Totals::of(&judgement.findings),
         }
     }

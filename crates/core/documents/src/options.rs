@@ -80,7 +80,7 @@ impl ListVerdict {
             list: list.to_owned(),
             verdict,
             options: checked.into_iter().map(one).collect(),
-            effective: effective(asked.options),
+            effective: effective(asked.options, asked.program()),
         }
     }
 }

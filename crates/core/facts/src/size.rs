@@ -28,6 +28,76 @@ fn scaled(bytes: u64, step: f64, units: &[&str]) -> String {
     format!("{} {}", number.strip_suffix(".0").unwrap_or(&number), units[unit])
 }
 
+/// Units of a size, each 1024 (or 1000) times the one before.
+const UNITS: [&str; 7] = ["", "K", "M", "G", "T", "P", "E"];
+
+/// A size as people write it: `80G`, `1.5 TiB`, `512 MB`.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Said {
+    number: f64,
+    power: usize,
+}
+
+impl Said {
+    /// Reads one; `None` when it is no size.
+    pub fn parse(text: &str) -> Option<Self> {
+        let text = text.trim();
+        let digits = text.bytes().take_while(|b| b.is_ascii_digit() || *b == b'.').count();
+        let number = text[..digits].parse().ok()?;
+        let unit = text[digits..].trim().to_ascii_uppercase();
+        let unit = unit.trim_end_matches('B').trim_end_matches('I');
+        Some(Said { number, power: UNITS.iter().position(|u| *u == unit)? })
+    }
+
+    /// Whether a unit was given.
+    pub fn has_unit(self) -> bool {
+        self.power > 0
+    }
+
+    /// Bytes, counted in steps of 1000 and of 1024: as sold, and as computers
+    /// count.
+    #[allow(clippy::cast_possible_truncation, clippy::cast_possible_wrap)] // at most 6
+    pub fn both(self) -> [f64; 2] {
+        [1000f64, 1024f64].map(|step| self.number * step.powi(self.power as i32))
+    }
+
+    /// Bytes in steps of 1024, of a whole number; `None` for others and for
+    /// more than there can be.
+    #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)] // whole, and within 2^53
+    pub fn whole(self) -> Option<u64> {
+        let whole = self.number.fract() == 0.0 && (0.0..9e15).contains(&self.number);
+        let number = whole.then_some(self.number as u64)?;
+        u64::try_from(u128::from(number) << (10 * self.power)).ok()
+    }
+}
+
+/// A size as the kernel reads it: decimal, octal with 0, hexadecimal with 0x,
+/// with one of these letters behind it (`kmg`, `kmgtpe`).
+pub fn of_kernel(text: &str, units: &str) -> Option<i64> {
+    let last = text.chars().next_back()?.to_ascii_lowercase();
+    let power = units.chars().position(|unit| unit == last).map_or(0, |n| n + 1);
+    let digits = if power > 0 { &text[..text.len() - 1] } else { text };
+    kernel_number(digits)?.checked_mul(1i64.checked_shl(u32::try_from(10 * power).ok()?)?)
+}
+
+/// A number as the kernel reads it: decimal, octal with 0, hexadecimal with 0x.
+pub fn kernel_number(text: &str) -> Option<i64> {
+    if let Some(hex) = text.strip_prefix("0x") {
+        return i64::from_str_radix(hex, 16).ok();
+    }
+    match text.strip_prefix('0') {
+        Some(octal) if !octal.is_empty() => i64::from_str_radix(octal, 8).ok(),
+        _ => text.parse().ok(),
+    }
+}
+
+/// Bytes in the largest unit that says them exactly: `8G`, `1536M`.
+pub fn exact(bytes: u64) -> String {
+    let power = (0..UNITS.len()).rfind(|power| bytes > 0 && bytes.is_multiple_of(1 << (10 * power)));
+    let power = power.unwrap_or(0);
+    format!("{}{}", bytes >> (10 * power), UNITS[power])
+}
+
 /// Seconds in words: `90 s`, `1.5 s`, `5 min`, or `without end` for `None`.
 pub fn seconds(s: Option<f64>) -> String {
     match s {
@@ -51,6 +121,29 @@ mod tests {
         assert_eq!(binary(0), "0 B");
         assert_eq!(binary(1_048_575), "1 MiB");
         assert_eq!(binary(u64::MAX), "16 EiB");
+    }
+
+    #[test]
+    fn sizes_are_read() {
+        for (text, whole) in [
+            ("8G", Some(8 << 30)),
+            ("512 MiB", Some(512 << 20)),
+            ("4096", Some(4096)),
+            ("2tb", Some(2 << 40)),
+            ("1.5G", None),
+            ("99999999999999999999G", None),
+            ("15E", Some(15 << 60)),
+            ("16E", None),
+            ("8X", None),
+            ("", None),
+        ] {
+            assert_eq!(Said::parse(text).and_then(Said::whole), whole, "{text}");
+        }
+        assert_eq!(Said::parse("1.5 TB").map(|s| s.both()[0]), Some(1.5e12));
+        for (text, bytes) in [("0x10", Some(16)), ("010k", Some(8192)), ("2g", Some(2 << 30)), ("2t", None)] {
+            assert_eq!(of_kernel(text, "kmg"), bytes, "{text}");
+        }
+        assert_eq!((exact(8 << 30), exact(1536 << 20), exact(0)), ("8G".into(), "1536M".into(), "0".into()));
     }
 
     #[test]

@@ -1,8 +1,8 @@
 //! All swap of a host: what is active now, what the table asks for, what will
 //! be there after a reboot.
 
-use bradawl_boot::swap::{Activation, Fate, Priority, activation_of};
-use bradawl_boot::{EntryState, Forecast, Need, Request};
+use bradawl_boot::swap::{Activation, Fate, Priority};
+use bradawl_boot::{EntryState, Forecast, Need, Request, activation_of, resume_setting};
 use bradawl_facts::record::{ActiveSwap, Device, DeviceKind, Record};
 use bradawl_resolve::{Index, Resolution, Source};
 use serde::Serialize;
@@ -242,9 +242,7 @@ fn order(areas: &[AreaNow]) -> String {
 }
 
 fn hibernation(record: &Record, index: &Index<'_>, areas: &[AreaNow], memory: Option<u64>) -> Hibernation {
-    let words = record.command_line.as_deref().unwrap_or_default().split_whitespace();
-    let on_line = words.filter_map(|w| w.strip_prefix("resume=")).next_back().map(str::to_owned);
-    let resume = on_line.or_else(|| record.early.as_ref().and_then(|e| e.resume.clone()));
+    let resume = resume_setting(record).map(|s| s.name.to_owned());
     let there = |a: &&AreaNow| a.after_reboot == Some(true) && a.kind != AreaKind::Zram;
     let largest = areas.iter().filter(there).filter_map(|a| a.size).max().unwrap_or(0);
     let resume_found = resume.as_ref().map(|name| match index.resolve(&Source::parse(name)) {

@@ -25,9 +25,9 @@ const SLOW: [&str; 2] = ["root-lost-delay", "resume-lost-delay"];
 fn outcome_agrees(boot: &EarlyBoot, forecast: &Forecast) -> bool {
     match boot.outcome.as_str() {
         "login" => forecast.reaches_login,
-        "emergency" => forecast.outcome == Outcome::Emergency && !forecast.verdict.contains("in rescue mode"),
-        "rescue" => forecast.outcome == Outcome::Emergency && forecast.verdict.contains("in rescue mode"),
-        "halfway" => forecast.outcome == Outcome::Emergency && forecast.verdict.contains("at basic.target"),
+        "emergency" => forecast.outcome == Outcome::Emergency && forecast.ends_in != "rescue mode",
+        "rescue" => forecast.outcome == Outcome::Emergency && forecast.ends_in == "rescue mode",
+        "halfway" => forecast.outcome == Outcome::Emergency && forecast.ends_in == "basic.target",
         // That what was mounted holds no init is not in the record.
         "no-init" => forecast.reaches_login,
         "no-root" => forecast.outcome == Outcome::NoRoot,

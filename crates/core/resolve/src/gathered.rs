@@ -2,10 +2,12 @@
 //! kept by their place in the record.
 
 use super::disagree::unread_partitions;
-use super::index::MAX_ANSWERING;
 use super::source::Tag;
 use bradawl_facts::map::{Map, Set};
 use bradawl_facts::record::{ContentKind, Device, DeviceKind, Record};
+
+/// More devices that answer to one name are not told apart.
+pub const MAX_ANSWERING: usize = 64;
 
 /// Devices by what they are parts of.
 #[derive(Default)]

@@ -1,16 +1,14 @@
 use super::doubt::Doubt;
-use super::gathered::Gathered;
+use super::gathered::{Gathered, MAX_ANSWERING};
 use super::identity::{Identity, identities};
 use super::link::decode_link;
 use super::looks::Looks;
+use super::purpose::Purpose;
 use super::source::{Source, Tag};
 use bradawl_facts::map::Map;
 use bradawl_facts::path::tidy;
 use bradawl_facts::record::{ContentKind, Device, LocalUnit, PartitionEntry, PathFacts, Record};
 use std::sync::OnceLock;
-
-/// More devices that answer to one name are not told apart.
-pub const MAX_ANSWERING: usize = 64;
 
 /// All names of all devices of a record, ready to be asked.
 pub struct Index<'a> {
@@ -28,18 +26,6 @@ pub struct Index<'a> {
     looks: OnceLock<Looks>,
     gathered: OnceLock<Gathered>,
     units: OnceLock<Map<String, usize>>,
-}
-
-/// What a source is asked for: a device in use elsewhere is not the one that
-/// is meant, even if its names could not be read.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Purpose<'p> {
-    /// Nothing in particular.
-    Any,
-    /// To be mounted on this target.
-    Mount(&'p str),
-    /// To be swapped on.
-    Swap,
 }
 
 /// What a source turned out to name.

@@ -66,26 +66,30 @@ impl<'r> Uses<'r> {
 
     /// What a device is used for.
     pub fn device(&self, device: &Device) -> DeviceUse {
-        let mounted_on = self.mounted_on(device);
+        let mounted_on: Vec<String> = self.targets(device).into_iter().map(str::to_owned).collect();
         let used = self.used(device, &mounted_on);
         DeviceUse { used, unusable: unusable(device, used, &mounted_on), mounted_on }
     }
 
     /// Where the device is mounted: by its path, its links, or its numbers.
-    fn mounted_on(&self, device: &Device) -> Vec<String> {
+    pub(super) fn targets(&self, device: &Device) -> Vec<&'r str> {
         let numbers = device.major.zip(device.minor).map(|(major, minor)| format!("{major}:{minor}"));
         let links = device.links.iter().flatten().map(String::as_str);
         let keys = std::iter::once(device.path.as_str()).chain(links).chain(numbers.as_deref());
-        let found = keys.filter_map(|k| self.mounted.get(k)).flatten();
-        let mut targets: Vec<String> = found.map(|t| (*t).to_owned()).collect();
+        let mut targets: Vec<&str> = keys.filter_map(|k| self.mounted.get(k)).flatten().copied().collect();
         targets.sort();
         targets.dedup();
         targets
     }
 
+    /// Whether it is swapped on.
+    pub(super) fn is_swapped(&self, device: &Device) -> bool {
+        self.swapped.contains(device.path.as_str())
+    }
+
     fn used(&self, device: &Device, mounted_on: &[String]) -> Use {
         let record = self.record;
-        let swapped = self.swapped.contains(device.path.as_str());
+        let swapped = self.is_swapped(device);
         let kind = device.content.as_ref().map(|c| c.kind);
         match kind {
             _ if !mounted_on.is_empty() => Use::Mounted,

@@ -21,9 +21,9 @@ const ROW: u32 = 26;
 
 #[derive(Template)]
 #[template(path = "forecast.html")]
-struct Page<'a> {
+struct Page {
     host: String,
-    verdict: &'a str,
+    verdict: String,
     outcome: &'static str,
     init: String,
     table: String,
@@ -80,7 +80,7 @@ pub fn html(report: &ForecastReport) -> Result<String, CommandError> {
     let advice = report.advice.as_ref();
     let page = Page {
         host: visible(&report.host).into_owned(),
-        verdict: &forecast.verdict,
+        verdict: forecast.verdict.to_string(),
         outcome: forecast.outcome.name(),
         init: visible(&forecast.init).into_owned(),
         table: visible(&report.table).into_owned(),
@@ -92,7 +92,7 @@ pub fn html(report: &ForecastReport) -> Result<String, CommandError> {
         end_anchor: if end_x > 600 { "end" } else { "start" },
         end_text: ending(forecast),
         steps: advice.map(|a| a.steps.iter().map(shown).collect()).unwrap_or_default(),
-        after: advice.map(|a| a.verdict.clone()).unwrap_or_default(),
+        after: advice.map(|a| a.verdict.to_string()).unwrap_or_default(),
         after_outcome: advice.map_or("", |a| a.outcome.name()),
         other: report.what_if.as_ref().map(other),
         beside: super::beside(report).into_iter().map(|(_, text)| visible(&text).into_owned()).collect(),
@@ -193,7 +193,7 @@ fn other(other: &WhatIf) -> Other {
     let changes: Vec<String> = other.changes.iter().map(|c| visible(c).into_owned()).collect();
     Other {
         changes: changes.join("; "),
-        verdict: other.forecast.verdict.clone(),
+        verdict: other.forecast.verdict.to_string(),
         outcome: other.forecast.outcome.name(),
     }
 }

@@ -31,7 +31,7 @@ fn look(outcome: Outcome) -> Style {
 /// One of many hosts, in a line.
 pub fn line(report: &ForecastReport, width: usize) -> String {
     let host = padded(&visible(&report.host), 16);
-    let verdict = shortened(&report.forecast.verdict, width.saturating_sub(18).max(20));
+    let verdict = shortened(&report.forecast.verdict.to_string(), width.saturating_sub(18).max(20));
     format!("{host}  {}\n", styled(look(report.forecast.outcome), &verdict))
 }
 
@@ -133,7 +133,7 @@ fn repair(advice: &Advice, width: usize) -> String {
         let text = format!("and {} more lines; --format json has all", advice.steps.len() - SHOWN);
         out.push_str(&labelled("", &text, width));
     }
-    out + &labelled("after it", &styled(look(advice.outcome), &advice.verdict), width)
+    out + &labelled("after it", &styled(look(advice.outcome), &advice.verdict.to_string()), width)
 }
 
 /// A line of a table with one blank between its fields.

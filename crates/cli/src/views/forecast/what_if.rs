@@ -15,7 +15,7 @@ struct Cell(String, Style);
 pub(super) fn text(now: &Forecast, other: &WhatIf, width: usize) -> String {
     let changes: Vec<String> = other.changes.iter().map(|c| visible(c).into_owned()).collect();
     let mut out = format!("Supposing {}:\n", changes.join(", and "));
-    for line in wrapped(&other.forecast.verdict, width) {
+    for line in wrapped(&other.forecast.verdict.to_string(), width) {
         out.push_str(&styled(look(other.forecast.outcome), &line));
         out.push('\n');
     }

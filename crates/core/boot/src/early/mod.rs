@@ -4,20 +4,18 @@
 //! What initramfs-tools does was recorded (boots-early.jsonl); the seconds of
 //! dracut and mkinitcpio are taken as usual, not read or recorded.
 
-mod crypt;
 mod resume;
 mod root;
+mod told;
 mod usr;
 
-pub use resume::{ResumeWait, resume_wait};
+pub use resume::{ResumePlace, ResumeSetting, ResumeWait, resume_setting, resume_wait};
 pub use usr::refused_early;
 
-pub(super) use crypt::{made_anew, unlocked_later};
-
 use super::assembly::Lack;
-use super::command_line::CommandLine;
 use super::forecast::{EntryState, Event, Forecast};
 use super::request::Request;
+use bradawl_facts::record::CommandLine;
 use bradawl_facts::record::{Initramfs, Record};
 use bradawl_resolve::Index;
 

@@ -1,7 +1,7 @@
 //! The device that a sleeping system is looked for on.
 
-use super::super::command_line::CommandLine;
 use super::{EarlyWait, patience};
+use bradawl_facts::record::CommandLine;
 use bradawl_facts::record::{Initramfs, Record};
 use bradawl_facts::text::visible;
 use bradawl_resolve::{Index, Resolution, Source};
@@ -12,37 +12,68 @@ pub struct ResumeWait {
     /// The device as the setting names it.
     pub name: String,
     /// Where the setting stands.
-    pub setting: &'static str,
+    pub place: ResumePlace,
     /// Seconds.
     pub stall_s: f64,
     /// Whose initramfs; absent: not known, the usual one is assumed.
     pub initramfs: Option<Initramfs>,
 }
 
+/// Where the boot is told to look for a sleeping system.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct ResumeSetting<'r> {
+    /// The device, as it is named there.
+    pub name: &'r str,
+    /// Where it stands.
+    pub place: ResumePlace,
+}
+
+/// Where a resume setting stands.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum ResumePlace {
+    /// `resume=` on the kernel's command line.
+    CommandLine,
+    /// `RESUME=` in the settings of initramfs-tools.
+    InitramfsTools,
+}
+
+impl ResumePlace {
+    /// In a few words.
+    pub fn words(self) -> &'static str {
+        match self {
+            ResumePlace::CommandLine => "resume= on the kernel command line",
+            ResumePlace::InitramfsTools => "RESUME= of initramfs-tools",
+        }
+    }
+}
+
+/// What the boot is told to resume from: nothing with `noresume`, nor in a
+/// container; `resume=` comes before the initramfs's own setting.
+pub fn resume_setting(record: &Record) -> Option<ResumeSetting<'_>> {
+    let line = CommandLine::of(record);
+    if record.host.container == Some(true) || line.has("noresume") {
+        return None;
+    }
+    let of = |name, place| Some(ResumeSetting { name, place });
+    let configured = record.early.as_ref().and_then(|e| e.resume.as_deref());
+    match (line.last("resume"), configured) {
+        (Some(name), _) => of(name, ResumePlace::CommandLine),
+        (None, Some(name)) => of(name, ResumePlace::InitramfsTools),
+        (None, None) => None,
+    }
+}
+
 /// The device that the initramfs looks for a sleeping system on, when no
 /// device answers to that name: it is waited for at each boot.
 pub fn resume_wait(record: &Record, index: &Index<'_>) -> Option<ResumeWait> {
-    if record.host.container == Some(true) {
-        return None;
-    }
-    let line = CommandLine::of(record);
-    if line.has("noresume") {
-        return None;
-    }
-    let early = record.early.as_ref();
-    let configured = early.and_then(|e| e.resume.as_deref());
-    let (name, setting) = match (line.last("resume"), configured) {
-        (Some(name), _) => (name, "resume= on the kernel command line"),
-        (None, Some(name)) => (name, "RESUME= of initramfs-tools"),
-        (None, None) => return None,
-    };
+    let ResumeSetting { name, place } = resume_setting(record)?;
     let source = Source::parse(name);
     let named = matches!(source, Source::Tag(..) | Source::Device(_));
     if !named || !matches!(index.resolve(&source), Resolution::Absent) {
         return None;
     }
-    let initramfs = early.and_then(|e| e.initramfs);
-    Some(ResumeWait { name: name.to_owned(), setting, stall_s: patience(record), initramfs })
+    let initramfs = record.early.as_ref().and_then(|e| e.initramfs);
+    Some(ResumeWait { name: name.to_owned(), place, stall_s: patience(record), initramfs })
 }
 
 impl ResumeWait {

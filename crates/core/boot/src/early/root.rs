@@ -2,10 +2,11 @@
 //! `rootflags=`.
 
 use super::super::assembly::{self, Lack};
-use super::super::command_line::CommandLine;
-use super::{GivenUp, by_initramfs_tools, patience, unlocked_later};
+use super::super::crypt::unlocked_later;
+use super::{GivenUp, by_initramfs_tools, patience};
 use bradawl_catalogue::options::{Asked, Verdict, check};
 use bradawl_facts::Version;
+use bradawl_facts::record::CommandLine;
 use bradawl_facts::record::{Content, ContentKind, Record};
 use bradawl_facts::table::Table;
 use bradawl_facts::text::visible;

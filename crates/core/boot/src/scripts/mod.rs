@@ -9,9 +9,10 @@ use super::forecast::{EntryForecast, EntryState, Event, Forecast, Outcome};
 use super::need::Need;
 use super::request::Request;
 use super::trial::{Cause, Trial};
+use super::verdict::{Absent, Ending, Verdict};
 use bradawl_facts::Consequence;
-use bradawl_facts::record::{Init, InitKind, PathKind, Record};
-use bradawl_facts::text::{count, visible};
+use bradawl_facts::record::{BootsWith, Init, InitKind, PathKind, Record};
+use bradawl_facts::text::visible;
 
 /// How such an init goes about it.
 pub(super) struct Scripts {
@@ -53,23 +54,25 @@ fn played(init: &Init, scripts: &Scripts, requests: &[Request<'_>]) -> Forecast 
         (false, false) => Outcome::Up,
     };
     let absent = entries.iter().filter(|e| e.state.is_absent()).count();
-    let verdict = match outcome {
-        Outcome::Emergency => format!("boot will stop in {}: a check fails", scripts.shell),
-        Outcome::Partial => format!("boot will reach login, but {} will be missing", count(absent, "entry")),
-        _ => "boot will reach login with everything in place".to_owned(),
+    let ending = match outcome {
+        Outcome::Emergency => Ending::Stops { place: scripts.shell.to_owned(), check: true },
+        Outcome::Partial => Ending::Without(Absent::Entries(absent)),
+        _ => Ending::Whole,
     };
+    let verdict = Verdict { early_s: 0.0, stall_s: Some(0.0), ending };
     let name = init.kind.name();
     let mut events: Vec<Event> = entries
         .iter()
         .map(|e| Event { at_s: 0.0, unit: e.target.clone(), what: e.state.words().into() })
         .collect();
-    let ending = if halts { scripts.shell } else { "login" };
-    events.push(Event { at_s: 0.0, unit: ending.to_owned(), what: "reached".into() });
+    let place = if halts { scripts.shell } else { "login" };
+    events.push(Event { at_s: 0.0, unit: place.to_owned(), what: "reached".into() });
     Forecast {
         init: init.version.as_ref().map_or_else(|| name.to_owned(), |v| format!("{name} {v}")),
+        model: BootsWith::Scripts(init.kind),
         outcome,
         reaches_login: outcome.reaches_login(),
-        ends_in: ending.to_owned(),
+        ends_in: place.to_owned(),
         ended_by: None,
         stall_s: Some(0.0),
         before_init_s: 0.0,
@@ -102,6 +105,7 @@ fn entry(scripts: &Scripts, request: &Request<'_>) -> EntryForecast {
         },
         _ => None,
     };
+    let why = lost.map_or(why, |lost| format!("its check fails: {lost}"));
     EntryForecast {
         line: request.line(),
         source: request.entry.source.clone(),
@@ -110,7 +114,8 @@ fn entry(scripts: &Scripts, request: &Request<'_>) -> EntryForecast {
         unit: None,
         stall_s: Some(0.0),
         consequence,
-        why: lost.map_or(why, |lost| format!("its check fails: {lost}")),
+        cause: why.clone(),
+        why,
         because_of: None,
         on_circle: false,
         chain: Vec::new(),

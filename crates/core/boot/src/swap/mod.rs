@@ -2,11 +2,11 @@
 //! be sensible, and the header of an area.
 
 mod activation;
-mod asked;
+mod file_system;
 mod header;
 mod priority;
 
 pub use activation::{Activation, Area, Fate, Place, Warning, activate};
-pub use asked::{activation_of, file_system};
+pub use file_system::file_system;
 pub use header::{PAGE_SIZES, header};
 pub use priority::{Priority, switch_discard, switch_priority, written_priority};

@@ -6,7 +6,7 @@ use super::super::forecast::Event;
 use super::super::unit_name::escape_path;
 use super::graph::{Arrival, Graph, Role};
 use super::names::Name;
-use bradawl_facts::record::{CryptEntry, InitKind, Record};
+use bradawl_facts::record::{CryptEntry, Record};
 use bradawl_facts::text::visible;
 use bradawl_facts::timespan::parse_timespan;
 use bradawl_resolve::{Index, Resolution, Source};
@@ -27,8 +27,7 @@ pub struct Container<'r> {
 /// The containers that every boot opens, without the ones that the initramfs
 /// has opened for root; none where systemd does not run the boot.
 pub fn containers<'r>(record: &'r Record, index: &Index<'_>) -> Vec<Container<'r>> {
-    let init = record.host.init.as_ref();
-    if init.is_some_and(|i| i.kind != InitKind::Systemd) {
+    if !record.host.boots_with().is_systemd() {
         return Vec::new();
     }
     let usual_limit = super::device_timeout(record);

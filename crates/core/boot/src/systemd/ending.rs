@@ -1,17 +1,16 @@
 //! How the boot ends, given what became of the entries.
 
-use super::super::command_line::CommandLine;
 use super::super::forecast::{EntryForecast, EntryState, Event, Outcome};
 use super::super::need::Need;
 use super::super::request::Request;
 use super::super::trial::Trial;
+use super::super::verdict::{Absent, Ending as Says, Verdict};
 use super::goal::Goal;
 use super::graph::LOGIN;
 use super::settle::{Played, Settled, root_trouble};
 use bradawl_facts::Consequence;
+use bradawl_facts::record::CommandLine;
 use bradawl_facts::record::Record;
-use bradawl_facts::size::seconds;
-use bradawl_facts::text::count;
 use std::borrow::Cow;
 
 /// How the played boot ends.
@@ -136,29 +135,21 @@ pub(super) fn root_read_only(record: &Record, requests: &[Request<'_>], remounts
 /// The boot in one sentence.
 pub(super) fn verdict(
     outcome: Outcome,
-    stall: Option<f64>,
+    stall_s: Option<f64>,
     entries: &[EntryForecast],
     read_only: bool,
     place: &str,
-) -> String {
-    let late = stall.is_some_and(|s| s > 0.0);
-    let after = if late { format!(" after {}", seconds(stall)) } else { String::new() };
+) -> Verdict {
     let absent = entries.iter().filter(|e| e.state.is_absent()).count();
-    match outcome {
-        Outcome::Up if late => format!("boot will reach login{after}, with everything in place"),
-        Outcome::Up => "boot will reach login with everything in place".to_owned(),
-        Outcome::Emergency => format!("boot will stop {}{after}", within(place)),
-        Outcome::Never => "boot will wait without end and never reach login".to_owned(),
-        Outcome::NoRoot => "boot will not find its root file system".to_owned(),
-        Outcome::Partial if read_only => format!("boot will reach login{after}, but root stays read-only"),
-        Outcome::Partial => {
-            format!("boot will reach login{after}, but {} will be missing", count(absent, "entry"))
-        }
-    }
-}
-
-fn within(place: &str) -> String {
-    if place.ends_with(".target") { format!("at {place}") } else { format!("in {place}") }
+    let ending = match outcome {
+        Outcome::Up => Says::Whole,
+        Outcome::Emergency => Says::Stops { place: place.to_owned(), check: false },
+        Outcome::Never => Says::Never,
+        Outcome::NoRoot => Says::Initramfs("/"),
+        Outcome::Partial if read_only => Says::Without(Absent::WritableRoot),
+        Outcome::Partial => Says::Without(Absent::Entries(absent)),
+    };
+    Verdict { early_s: 0.0, stall_s, ending }
 }
 
 /// What happens, in order.

@@ -5,7 +5,7 @@ use super::super::request::Request;
 use super::super::unit_name::{check_unit, device_unit, escape_path, mount_unit};
 use super::duplicates::is_api;
 use super::units::{Draft, DropIn, Sink, Tie};
-use super::version::Version;
+use bradawl_catalogue::SystemdVersion;
 use bradawl_catalogue::fstypes::{FsType, known};
 use bradawl_facts::table::Entry;
 use std::borrow::Cow;
@@ -13,7 +13,7 @@ use std::borrow::Cow;
 /// Gives what the generator makes of the entries that it does not pass over.
 pub(super) fn generate<'a, S: Sink>(
     requests: impl Iterator<Item = &'a Request<'a>>,
-    version: Version,
+    version: SystemdVersion,
     has_checker: &dyn Fn(&str) -> bool,
     sink: &mut S,
 ) {
@@ -30,7 +30,7 @@ pub(super) fn generate<'a, S: Sink>(
 
 struct Maker<'m, S> {
     sink: &'m mut S,
-    version: Version,
+    version: SystemdVersion,
     has_checker: &'m dyn Fn(&str) -> bool,
 }
 

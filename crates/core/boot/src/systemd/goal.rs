@@ -1,7 +1,7 @@
 //! What the boot is started for: the usual target, or the one that the
 //! kernel's command line asks for.
 
-use super::super::command_line::CommandLine;
+use bradawl_facts::record::CommandLine;
 
 /// Where a boot is to stop.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -11,7 +11,7 @@ use super::goal::Goal;
 use super::names::{Name, Names};
 use super::reversed::Reversed;
 use super::units::{Draft, DropIn, Sink, Tie};
-use super::version::Version;
+use bradawl_catalogue::SystemdVersion;
 use bradawl_facts::map::{Map, map_of};
 use bradawl_facts::path::{folders_above, tidy};
 
@@ -75,7 +75,7 @@ pub(super) type Ids = smallvec::SmallVec<[usize; 4]>;
 
 /// What the graph depends on beside the table.
 pub(super) struct World<'a> {
-    pub version: Version,
+    pub version: SystemdVersion,
     /// Seconds that a lost device is waited for.
     pub device_timeout: f64,
     pub has_checker: &'a dyn Fn(&str) -> bool,
@@ -256,7 +256,7 @@ impl<'a> Graph<'a> {
 
     /// The orders that the manager adds by itself: mounts below each other,
     /// sources on mounts, swap before its target, the network's own.
-    fn add_orders(&mut self, requests: &[Request<'_>], version: Version) {
+    fn add_orders(&mut self, requests: &[Request<'_>], version: SystemdVersion) {
         for (n, request) in requests.iter().enumerate() {
             let Some(id) = self.of_request[n] else { continue };
             for path in request.lies_under() {

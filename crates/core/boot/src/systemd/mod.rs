@@ -17,17 +17,18 @@ mod settle;
 mod simulate;
 mod swap_units;
 mod units;
-pub(super) mod version;
 
 pub use containers::{Container, containers};
 pub use swap_units::{LostSwap, lost_swaps};
 pub use units::{DropIn, Link, Tie, Unit, Units};
 
-use super::command_line::CommandLine;
 use super::early::{by_initramfs_tools, degraded};
 use super::forecast::{EntryForecast, EntryState, Forecast, Outcome};
 use super::request::Request;
+use bradawl_catalogue::SystemdVersion;
+use bradawl_facts::record::CommandLine;
 use bradawl_facts::record::{InitKind, Origin, Record};
+use bradawl_facts::size::seconds;
 use bradawl_facts::text::visible;
 use bradawl_facts::timespan::parse_timespan;
 use bradawl_resolve::{Index, Resolution, Source};
@@ -35,7 +36,6 @@ use duplicates::{PassedOver, passed_over};
 use goal::Goal;
 use graph::{Graph, World};
 use settle::{Played, Settled};
-use version::Version;
 
 /// How long a lost device is waited for when nothing is configured.
 const DEVICE_TIMEOUT_S: f64 = 90.0;
@@ -45,7 +45,7 @@ pub fn units(record: &Record, requests: &[Request<'_>]) -> Units {
     let passed = passed_over(requests);
     let used = requests.iter().zip(passed).filter(|(_, p)| p.is_none()).map(|(r, _)| r);
     let mut made = Units::default();
-    generator::generate(used, Version::of(record), &generator::checkers(record), &mut made);
+    generator::generate(used, SystemdVersion::of(record), &generator::checkers(record), &mut made);
     made.links.sort();
     made.links.dedup();
     made
@@ -74,9 +74,9 @@ pub(super) fn forecast(
 /// The word of the kernel's command line that asks for a boot without login,
 /// and where that stops; `None` for other init systems.
 pub fn other_goal(record: &Record) -> Option<(&str, &str)> {
-    let scripts = record.host.init.as_ref().is_some_and(|i| i.kind.is_scripts());
     let goal = Goal::of(CommandLine::of(record));
-    (!scripts && record.host.container != Some(true)).then(|| goal.word().map(|word| (word, goal.place())))?
+    (record.host.boots_with().is_systemd() && record.host.container != Some(true))
+        .then(|| goal.word().map(|word| (word, goal.place())))?
 }
 
 fn boot(
@@ -90,7 +90,7 @@ fn boot(
     let passed = passed_over_in(line, requests);
     let used: Vec<bool> = passed.iter().map(Option::is_none).collect();
     let world = World {
-        version: Version::of(record),
+        version: SystemdVersion::of(record),
         device_timeout: device_timeout(record),
         has_checker: &generator::checkers(record),
         lost: &|path| matches!(index.resolve(&Source::parse(path)), Resolution::Absent),
@@ -156,12 +156,12 @@ fn passed_over_in(line: CommandLine<'_>, requests: &[Request<'_>]) -> Vec<Option
 /// How long a lost device is waited for.
 fn device_timeout(record: &Record) -> f64 {
     let init = record.host.init.as_ref();
-    let configured = match Version::of(record).has_device_timeout() {
+    let configured = match SystemdVersion::of(record).has_device_timeout() {
         true => init.and_then(|i| i.device_timeout_s),
         false => init.and_then(|i| i.device_timeout_s.or(i.start_timeout_s)),
     };
     let line = CommandLine::of(record);
-    let on_line = match Version::of(record).device_timeout_setting() {
+    let on_line = match SystemdVersion::of(record).device_timeout_setting() {
         Some(name) => line.last(name).and_then(parse_timespan).flatten(),
         None => None,
     };
@@ -178,6 +178,7 @@ fn told(
     let events = ending::events(&entries, outcome, stall_s, ending.place());
     Forecast {
         init: init_name(record),
+        model: record.host.boots_with(),
         outcome,
         reaches_login: outcome.reaches_login(),
         ends_in: match outcome {
@@ -207,7 +208,11 @@ fn entry(n: usize, request: &Request<'_>, settled: Settled, ending: &ending::End
         consequence: ending.consequence(n, request, &settled),
         state: settled.state,
         stall_s: settled.at,
-        why: settled.why,
+        why: match settled.state {
+            EntryState::TimedOut => format!("{}; waits {}", settled.why, seconds(settled.limit)),
+            _ => settled.why.clone(),
+        },
+        cause: settled.why,
         because_of: settled.because_of,
         on_circle: settled.on_circle,
         chain: Vec::new(),

@@ -23,6 +23,9 @@ pub(super) struct Settled {
     /// Seconds; `None`: never.
     pub at: Option<f64>,
     pub why: String,
+    /// Seconds that its device is waited for, where it never comes; `None`:
+    /// without end.
+    pub limit: Option<f64>,
     /// The line of the entry that this one needs in vain.
     pub because_of: Option<usize>,
     /// Whether it lies on a circle.
@@ -33,7 +36,15 @@ pub(super) struct Settled {
 
 impl Settled {
     fn now(state: EntryState, why: impl Into<String>) -> Self {
-        Settled { state, at: Some(0.0), why: why.into(), because_of: None, on_circle: false, repeats: false }
+        Settled {
+            state,
+            at: Some(0.0),
+            why: why.into(),
+            limit: None,
+            because_of: None,
+            on_circle: false,
+            repeats: false,
+        }
     }
 }
 
@@ -247,7 +258,7 @@ fn timed_out(request: &Request<'_>, at: Option<f64>) -> Settled {
         Some(lack) => lack.words().to_owned(),
         None => format!("no device answers to {name}"),
     };
-    Settled::now(EntryState::TimedOut, format!("{what}; waits {}", seconds(limit)))
+    Settled { limit, ..Settled::now(EntryState::TimedOut, what) }
 }
 
 fn failure(request: &Request<'_>) -> String {

@@ -6,7 +6,7 @@ use super::super::forecast::Event;
 use super::super::request::Request;
 use super::graph::{Arrival, Graph, Role};
 use super::names::Name;
-use bradawl_facts::record::{InitKind, LocalUnit, Record};
+use bradawl_facts::record::{LocalUnit, Record};
 use bradawl_facts::size::seconds;
 use bradawl_facts::text::visible;
 use bradawl_resolve::{Index, Resolution, Source};
@@ -26,8 +26,7 @@ pub struct LostSwap<'r> {
 /// none where systemd does not run the boot. Units that stand for an entry are
 /// not among them.
 pub fn lost_swaps<'r>(record: &'r Record, index: &Index<'_>, requests: &[Request<'_>]) -> Vec<LostSwap<'r>> {
-    let init = record.host.init.as_ref();
-    if init.is_some_and(|i| i.kind != InitKind::Systemd) {
+    if !record.host.boots_with().is_systemd() {
         return Vec::new();
     }
     let stall_s = super::device_timeout(record);

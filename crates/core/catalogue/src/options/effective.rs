@@ -1,46 +1,52 @@
+use super::common;
+use super::program::NEW;
+use bradawl_facts::Version;
 use bradawl_facts::table::OptionItem;
 
-/// Flags and what takes them back; the later of the two counts.
-const OPPOSITES: [(&str, &str); 8] = [
-    ("nosuid", "suid"),
-    ("nodev", "dev"),
-    ("noexec", "exec"),
-    ("ro", "rw"),
-    ("sync", "async"),
-    ("noatime", "atime"),
-    ("nodiratime", "diratime"),
-    ("noauto", "auto"),
-];
-
 /// Whether an option is in force in a list: `nosuid`, or with its value
-/// `size=1G`. Of contradicting ones the last counts, and `user`, `users`,
-/// `owner` and `group` bring flags of their own where they stand (mount(8)).
-pub fn in_force(options: &[OptionItem], wanted: &str) -> bool {
+/// `size=1G`. Of contradicting ones the last counts, options bring others along
+/// where they stand (mount(8)), and access times are a matter of the mount
+/// program (`program`: its version).
+pub fn in_force(options: &[OptionItem], wanted: &str, program: Version) -> bool {
+    match Times::named(wanted) {
+        Some(times) => Times::of(options, program) == times,
+        None => flag_in_force(options, wanted, program),
+    }
+}
+
+/// The same for all but access times.
+pub(super) fn flag_in_force(options: &[OptionItem], wanted: &str, program: Version) -> bool {
     if let Some((name, value)) = wanted.split_once('=') {
         let last = options.iter().rev().find(|o| o.name == name);
         return last.is_some_and(|o| o.value.as_deref() == Some(value));
     }
-    let pair = OPPOSITES.iter().find(|(on, off)| *on == wanted || *off == wanted);
-    let Some((on, off)) = pair else { return options.iter().any(|o| o.name == wanted) };
+    let Some((on, off)) = pair(wanted) else { return options.iter().any(|o| o.name == wanted) };
     let mut state = false;
-    for option in options {
+    for (n, option) in options.iter().enumerate() {
         let name = option.name.as_str();
+        // Since 2.39 `nouser` takes back all that `user` brought (recorded).
+        let undone = || {
+            let undoes = |o: &OptionItem| o.name.strip_prefix("no") == Some(name);
+            program >= NEW && options[n + 1..].iter().any(undoes)
+        };
         state = match name {
-            _ if name == *on || (option.value.is_none() && brings(name, on)) => true,
-            _ if name == *off => false,
+            _ if name != on && undone() => state,
+            _ if name == on || (option.value.is_none() && brings(name, on)) => true,
+            _ if name == off => false,
             _ => state,
         };
     }
-    state == (wanted == *on)
+    state == (wanted == on)
 }
 
-/// Flags that come with another option.
+/// The two words of a flag, the one that does not hold by itself first.
+fn pair(word: &str) -> Option<(&'static str, &'static str)> {
+    HOLDING.iter().find(|(on, off)| *on == word || *off == word).copied()
+}
+
+/// Whether a flag comes with another option, as its row says.
 fn brings(name: &str, flag: &str) -> bool {
-    match name {
-        "user" | "users" => matches!(flag, "nosuid" | "nodev" | "noexec"),
-        "owner" | "group" => matches!(flag, "nosuid" | "nodev"),
-        _ => false,
-    }
+    common().iter().any(|row| row.name == name && row.implies.contains(&flag))
 }
 
 /// Words that hold when nothing else is said, in the order of the normal form.
@@ -51,33 +57,79 @@ const HOLDING: [(&str, &str); 8] = [
     ("noexec", "exec"),
     ("sync", "async"),
     ("noauto", "auto"),
-    ("nodiratime", ""),
-    ("nofail", ""),
+    ("nodiratime", "diratime"),
+    ("nofail", "fail"),
 ];
-/// How access times are kept; the last of them counts.
-const TIMES: [&str; 5] = ["relatime", "noatime", "strictatime", "norelatime", "atime"];
+/// Of these the normal form says nothing while they hold.
+const UNSAID: [&str; 2] = ["diratime", "fail"];
 
-/// What a list really means, in a normal form: the flags that hold, then how
-/// access times are kept, then every other option once, as its last mention
-/// has it, by name.
-pub fn effective(options: &[OptionItem]) -> Vec<String> {
+/// How access times are kept.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Times {
+    Relative,
+    Never,
+    Always,
+}
+
+impl Times {
+    const fn word(self) -> &'static str {
+        match self {
+            Times::Relative => "relatime",
+            Times::Never => "noatime",
+            Times::Always => "strictatime",
+        }
+    }
+
+    /// What one of the three words asks for.
+    fn named(word: &str) -> Option<Self> {
+        [Times::Relative, Times::Never, Times::Always].into_iter().find(|t| t.word() == word)
+    }
+
+    /// What a list asks for. Mount programs before 2.39 hand the kernel a set
+    /// of flags, in which strictatime counts before noatime, and that before
+    /// relatime; since then the last of the three words that is not taken back
+    /// counts (recorded with 2.38 and 2.41: `option-pairs.tsv`).
+    fn of(options: &[OptionItem], program: Version) -> Self {
+        let mut asked: Vec<Times> = Vec::new();
+        for option in options {
+            let undone = match option.name.as_str() {
+                "atime" => Some(Times::Never),
+                "nostrictatime" => Some(Times::Always),
+                "norelatime" => Some(Times::Relative),
+                _ => None,
+            };
+            asked.retain(|times| Some(*times) != undone);
+            asked.extend(Times::named(&option.name));
+        }
+        match () {
+            () if program >= NEW => asked.last().copied().unwrap_or(Times::Relative),
+            () if asked.contains(&Times::Always) => Times::Always,
+            () if asked.contains(&Times::Never) => Times::Never,
+            () => Times::Relative,
+        }
+    }
+}
+
+/// Words that say how access times are kept.
+const TIMES: [&str; 6] = ["relatime", "noatime", "strictatime", "norelatime", "atime", "nostrictatime"];
+
+/// What a list really means by a mount program of this version, in a normal
+/// form: the flags that hold, then how access times are kept, then every other
+/// option once, as its last mention has it, by name.
+pub fn effective(options: &[OptionItem], program: Version) -> Vec<String> {
     let mut normal: Vec<String> = Vec::new();
     for (on, off) in HOLDING {
-        let word = if in_force(options, on) { on } else { off };
-        normal.extend((!word.is_empty()).then(|| word.to_owned()));
+        let word = if flag_in_force(options, on, program) { on } else { off };
+        normal.extend((!UNSAID.contains(&word)).then(|| word.to_owned()));
     }
-    let times = options.iter().rev().find(|o| TIMES.contains(&o.name.as_str()));
-    normal.push(match times.map(|o| o.name.as_str()) {
-        None | Some("atime" | "norelatime") => "relatime".to_owned(),
-        Some(other) => other.to_owned(),
-    });
+    normal.push(Times::of(options, program).word().to_owned());
     let mut others: Vec<&OptionItem> = Vec::new();
     for option in options {
         let name = option.name.as_str();
         let shown = name == "defaults"
             || TIMES.contains(&name)
-            || HOLDING.iter().any(|(on, off)| *on == name || *off == name)
-            || matches!(name, "diratime" | "nouser" | "nogroup" | "noowner");
+            || pair(name).is_some()
+            || matches!(name, "nouser" | "nogroup" | "noowner");
         others.retain(|o| o.name != name);
         if !shown {
             others.push(option);
@@ -118,7 +170,11 @@ mod tests {
             ("user=tide", "noexec", false),
         ] {
             let table = Table::parse(format!("a /b ext4 {list}"));
-            assert_eq!(in_force(&table.entries()[0].options, wanted), expected, "{list}: {wanted}");
+            assert_eq!(
+                in_force(&table.entries()[0].options, wanted, Version(2, 38)),
+                expected,
+                "{list}: {wanted}"
+            );
         }
     }
 
@@ -132,7 +188,7 @@ mod tests {
             ("noatime,commit=5,commit=30", "rw suid dev exec async auto noatime commit=30"),
         ] {
             let table = Table::parse(format!("a /b ext4 {list}"));
-            assert_eq!(effective(&table.entries()[0].options).join(" "), normal, "{list}");
+            assert_eq!(effective(&table.entries()[0].options, Version(2, 38)).join(" "), normal, "{list}");
         }
     }
 }

@@ -1,3 +1,5 @@
+pub(super) use bradawl_facts::size::kernel_number as number;
+use bradawl_facts::size::of_kernel;
 /// What may stand after an option's name.
 #[derive(Debug, Clone, Copy)]
 pub enum Form {
@@ -100,17 +102,6 @@ impl Form {
     }
 }
 
-/// A number as the kernel reads it: decimal, octal with 0, hexadecimal with 0x.
-pub(super) fn number(text: &str) -> Option<i64> {
-    if let Some(hex) = text.strip_prefix("0x") {
-        return i64::from_str_radix(hex, 16).ok();
-    }
-    match text.strip_prefix('0') {
-        Some(octal) if !octal.is_empty() => i64::from_str_radix(octal, 8).ok(),
-        _ => text.parse().ok(),
-    }
-}
-
 pub(super) fn decimal(text: &str) -> Option<i64> {
     text.bytes().all(|b| b.is_ascii_digit()).then(|| text.parse().ok())?
 }
@@ -121,13 +112,7 @@ pub(super) fn octal(text: &str) -> Option<u32> {
 
 /// A size in bytes: a number with `k`, `m` or `g` behind it.
 pub(super) fn size_bytes(text: &str) -> Option<i64> {
-    let (digits, shift) = match text.as_bytes().last()? {
-        b'k' | b'K' => (&text[..text.len() - 1], 10),
-        b'm' | b'M' => (&text[..text.len() - 1], 20),
-        b'g' | b'G' => (&text[..text.len() - 1], 30),
-        _ => (text, 0),
-    };
-    number(digits)?.checked_mul(1 << shift)
+    of_kernel(text, "kmg")
 }
 
 /// A size as the kernel's parser takes it: digits, a unit, and for shares of

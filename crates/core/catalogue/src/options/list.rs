@@ -42,7 +42,7 @@ impl<'a> List<'a> {
 
     /// Whether the mount is read-only by the list.
     pub fn read_only(&self) -> bool {
-        super::in_force(self.options, "ro")
+        super::effective::flag_in_force(self.options, "ro", super::program_of(self.kernel))
     }
 
     /// A refusal at the place of an option.

@@ -14,10 +14,11 @@ mod protection;
 mod topic;
 mod verdict;
 
+pub use data::{Limit as TmpfsLimit, limit as tmpfs_limit};
 pub use effective::{effective, in_force};
 pub use form::Form;
 pub use list::List;
-pub use program::program_of;
+pub use program::{program_of, program_on};
 pub use protection::weakens;
 pub use topic::{Topic, topic};
 pub use verdict::{About, Asked, Checked, Verdict, check, near_names};
@@ -43,8 +44,13 @@ pub struct Opt {
     pub default: &'static str,
     /// Options that it brings with it.
     pub implies: &'static [&'static str],
-    /// Options that it does not go with, or takes back.
+    /// Options that it takes back, and that take it back: the later counts.
     pub excludes: &'static [&'static str],
+    /// Options beside which the mount is refused; with a value behind `=` only
+    /// that value.
+    pub conflicts: &'static [&'static str],
+    /// Options without which the mount is refused.
+    pub needs: &'static [&'static str],
     /// What to think of before it is used; empty where there is nothing.
     pub caution: &'static str,
     /// Who acts on it; `None`: whoever reads the options of the type.
@@ -158,8 +164,8 @@ mod tests {
                 if let (Some(since), Some(until)) = (row.since, row.until) {
                     assert!(since < until, "{fstype} {}", row.name);
                 }
-                // What it brings or does not go with is an option too.
-                for other in row.implies.iter().chain(row.excludes) {
+                // What it brings, needs or does not go with is an option too.
+                for other in row.implies.iter().chain(row.excludes).chain(row.conflicts).chain(row.needs) {
                     let name = other.split('=').next().unwrap_or(other);
                     let exists = rows.iter().chain(common()).any(|r| r.name == name);
                     assert!(exists || other.contains(' '), "{fstype} {}: {other}", row.name);

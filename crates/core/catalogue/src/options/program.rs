@@ -5,7 +5,7 @@
 
 use super::{Opt, common};
 use bradawl_facts::Version;
-use bradawl_facts::record::Accounts;
+use bradawl_facts::record::{Accounts, Record};
 
 /// What becomes of an option at the mount program.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -20,8 +20,11 @@ pub(super) enum Taken {
     AsNumber,
 }
 
+/// The version taken where none is known.
+pub(super) const USUAL_PROGRAM: Version = Version(2, 38);
+
 /// The first version with the new mount calls.
-const NEW: Version = Version(2, 39);
+pub(super) const NEW: Version = Version(2, 39);
 
 /// Flags that the kernel reads for every type that takes its options one by
 /// one, whatever value stands behind them.
@@ -64,6 +67,13 @@ impl Names<'_> {
             None => format!("names no {what} of every host: write the number"),
         }
     }
+}
+
+/// The mount program of a host: its version, else that of its kernel's time.
+pub fn program_on(record: &Record) -> Version {
+    let version = |text: &Option<String>| text.as_deref().and_then(Version::parse);
+    let of_time = || version(&record.host.kernel).map(program_of);
+    version(&record.host.mount_program).or_else(of_time).unwrap_or(USUAL_PROGRAM)
 }
 
 /// The mount program of a kernel's time.

@@ -1,6 +1,5 @@
 //! Options that take protection away.
 
-use super::in_force;
 use bradawl_facts::table::OptionItem;
 
 /// Flags that lift a restriction, with the one that they lift.
@@ -22,7 +21,8 @@ pub fn weakens(option: &str, now: &[OptionItem]) -> bool {
     if let Some((_, lifted)) = LIFTS.iter().find(|(lifts, _)| *lifts == name) {
         // Where nothing is said of it, devices and programs count anyway; that
         // is no reason to fix it in writing unasked.
-        return *lifted != "ro" || in_force(now, "ro");
+        return *lifted != "ro"
+            || now.iter().rfind(|o| matches!(o.name.as_str(), "ro" | "rw")).is_some_and(|o| o.name == "ro");
     }
     if OPENS.contains(&name) {
         return true;

@@ -1,4 +1,5 @@
-use super::program::{Names, Taken, program_of, taken, taken_bare};
+use super::effective::flag_in_force;
+use super::program::{Names, Taken, USUAL_PROGRAM, program_of, taken, taken_bare};
 use super::{List, Opt, Spec, common, of_type, types};
 use crate::fstypes::known as known_type;
 use bradawl_facts::Version;
@@ -80,8 +81,8 @@ pub struct Asked<'a> {
 
 impl<'a> Asked<'a> {
     /// Version of the mount program, or of the kernel's time.
-    fn program(&self) -> Version {
-        self.program.or(self.kernel.map(program_of)).unwrap_or(Version(2, 38))
+    pub fn program(&self) -> Version {
+        self.program.or(self.kernel.map(program_of)).unwrap_or(USUAL_PROGRAM)
     }
 
     fn new_program(&self) -> bool {
@@ -118,7 +119,7 @@ pub fn check(asked: &Asked<'_>) -> Vec<Checked> {
     }
     let sound = checked.iter().all(|c| c.verdict != Verdict::Refused);
     if sound
-        && let Some((index, why)) = whole(asked, &kind, &checked)
+        && let Some((index, why)) = beside(asked, &kind).or_else(|| whole(asked, &kind, &checked))
         && let Some(one) = checked.get_mut(index)
     {
         *one = Checked { index, verdict: Verdict::Refused, about: About::Others, why, near: Vec::new() };
@@ -144,6 +145,33 @@ impl Kind {
             on_device: known_type(asked.fstype).is_some_and(|t| t.is_on_device()),
         }
     }
+}
+
+/// The first option that lacks what its row needs, or stands beside what its
+/// row conflicts with.
+fn beside(asked: &Asked<'_>, kind: &Kind) -> Option<(usize, String)> {
+    let given = |wanted: &str| match wanted.split_once('=') {
+        _ if wanted == "ro" => flag_in_force(asked.options, "ro", asked.program()),
+        None => asked.options.iter().any(|o| o.name == wanted),
+        Some((name, value)) => {
+            let last = asked.options.iter().rfind(|o| o.name == name);
+            last.is_some_and(|o| o.value.as_deref() == Some(value))
+        }
+    };
+    let rows = kind.spec?.rows;
+    let objection = |option: &OptionItem| {
+        let row = rows.iter().find(|row| row.name == option.name && row.taken_by(asked.kernel))?;
+        let off = matches!(option.value.as_deref(), Some("off" | "no" | "0"));
+        let lacking = row.needs.iter().find(|other| !given(other));
+        let clash = row.conflicts.iter().find(|other| given(other));
+        match (lacking, clash) {
+            _ if off => None,
+            (Some(other), _) => Some(format!("it needs {other} beside it")),
+            (None, Some(other)) => Some(format!("it does not go with {other}")),
+            (None, None) => None,
+        }
+    };
+    asked.options.iter().enumerate().find_map(|(index, option)| Some((index, objection(option)?)))
 }
 
 /// What the whole list runs into, once each option is fine.

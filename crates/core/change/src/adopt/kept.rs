@@ -2,6 +2,7 @@
 //! what it does by itself.
 
 use bradawl_facts::record::Mount;
+use bradawl_facts::size::{exact, of_kernel};
 
 /// Flags of any mount that are not the default.
 const FLAGS: [&str; 10] = [
@@ -100,12 +101,15 @@ fn as_written(option: &str) -> String {
 }
 
 fn rounded(size: &str) -> String {
-    let kib: Option<u64> = size.strip_suffix('k').and_then(|k| k.parse().ok());
-    match kib {
-        Some(k) if k > 0 && k % (1 << 20) == 0 => format!("{}G", k >> 20),
-        Some(k) if k > 0 && k % (1 << 10) == 0 => format!("{}M", k >> 10),
-        _ => size.to_owned(),
-    }
+    let bytes = of_kernel(size, "kmg").and_then(|bytes| u64::try_from(bytes).ok());
+    // Kernels tell sizes in kibibytes.
+    bytes.filter(|b| *b > 0 && size.ends_with('k')).map_or_else(
+        || size.to_owned(),
+        |bytes| match exact(bytes) {
+            kib if kib.ends_with('K') => size.to_owned(),
+            larger => larger,
+        },
+    )
 }
 
 /// One mask for files and folders where both are the same.

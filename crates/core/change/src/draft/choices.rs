@@ -2,16 +2,14 @@
 
 use super::{Plan, Purpose};
 use crate::edit::{By, name_by};
+use bradawl_catalogue::directories::Role;
 use bradawl_catalogue::fstypes::known;
 use bradawl_facts::path::is_within;
-use bradawl_facts::record::{InitKind, Memory};
+use bradawl_facts::record::Memory;
 use bradawl_resolve::{Source, best_identity, is_network_type};
 
 /// Types whose files have no owners of their own.
 pub(super) const OWNERLESS: [&str; 6] = ["vfat", "msdos", "exfat", "ntfs", "ntfs3", "ntfs-3g"];
-
-/// Folders that the system lives in; stopping without them is right.
-const VITAL: [&str; 8] = ["/usr", "/var", "/boot", "/efi", "/home", "/opt", "/etc", "/nix"];
 
 impl Plan<'_> {
     pub fn fstype(&mut self) -> String {
@@ -150,7 +148,7 @@ impl Plan<'_> {
 
     /// What happens when it is not there.
     fn absence(&mut self, fstype: &str, purpose: Option<Purpose>) {
-        let vital = self.wishes.target == "/" || VITAL.iter().any(|f| is_within(&self.wishes.target, f));
+        let vital = self.wishes.target == "/" || Role::Vital.covers(&self.wishes.target);
         let away = self.wishes.may_be_absent || matches!(purpose, Some(Purpose::Removable | Purpose::Backup));
         let network = is_network_type(fstype);
         if network {
@@ -162,7 +160,7 @@ impl Plan<'_> {
         if fstype != "swap" {
             self.option("nofail", "without it the boot goes on, and does not stop in emergency mode");
         }
-        let systemd = self.record.host.init.as_ref().is_none_or(|i| i.kind == InitKind::Systemd);
+        let systemd = self.record.host.boots_with().is_systemd();
         if away && self.found.device.is_some() && systemd {
             self.option(
                 "x-systemd.device-timeout=10s",

@@ -7,7 +7,7 @@ mod steps;
 
 use crate::edit::{By, Fresh};
 use crate::steps::Step;
-use bradawl_catalogue::options::effective;
+use bradawl_catalogue::options::{effective, program_on};
 use bradawl_facts::record::{Content, ContentKind, Record};
 use bradawl_facts::table::Table;
 use bradawl_resolve::Index;
@@ -119,7 +119,7 @@ pub fn draft(record: &Record, wishes: &Wishes) -> Result<Draft, DraftError> {
     let options = plan.merged();
     let entry = Fresh { source, target, fstype, options, dump, pass, comment: comment(&found, purpose) };
     let written = Table::parse(entry.line()).entries();
-    let effective = written.first().map(|e| effective(&e.options)).unwrap_or_default();
+    let effective = written.first().map(|e| effective(&e.options, program_on(record))).unwrap_or_default();
     Ok(Draft {
         device: found.device.map(|d| d.path.clone()),
         to_make: found.to_make,

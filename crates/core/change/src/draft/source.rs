@@ -103,19 +103,7 @@ fn is_empty(device: &Device) -> bool {
 
 /// `80G`, `2TB`, `1.5 TiB` as bytes counted both ways; `None`: no size.
 fn parse_size(text: &str) -> Option<[f64; 2]> {
-    let text = text.trim();
-    let digits = text.bytes().take_while(|b| b.is_ascii_digit() || *b == b'.').count();
-    let number: f64 = text[..digits].parse().ok()?;
-    let unit = text[digits..].trim().to_ascii_uppercase();
-    let power = match unit.trim_end_matches('B').trim_end_matches('I') {
-        "K" => 1,
-        "M" => 2,
-        "G" => 3,
-        "T" => 4,
-        "P" => 5,
-        _ => return None,
-    };
-    Some([number * 1000f64.powi(power), number * 1024f64.powi(power)])
+    size::Said::parse(text).filter(|said| said.has_unit()).map(size::Said::both)
 }
 
 /// Within three in a hundred of a size, however it was counted: makers and

@@ -5,7 +5,7 @@ use super::choices::OWNERLESS;
 use super::source::Found;
 use crate::edit::Fresh;
 use crate::steps::Step;
-use bradawl_facts::record::{Device, InitKind, PathFacts, PathKind, Record};
+use bradawl_facts::record::{Device, PathFacts, PathKind, Record};
 use bradawl_facts::table::Table;
 use bradawl_facts::text::{count, list, quoted, visible};
 use bradawl_resolve::Source;
@@ -128,7 +128,7 @@ fn facts<'r>(record: &'r Record, path: &str) -> Option<&'r PathFacts> {
 
 pub(super) fn after(record: &Record, wishes: &Wishes, entry: &Fresh) -> Vec<Step> {
     let mut steps = Vec::new();
-    if record.host.init.as_ref().is_some_and(|i| i.kind == InitKind::Systemd) {
+    if record.host.boots_with().is_systemd() {
         steps.push(Step::run("Have systemd read the table again", "systemctl daemon-reload", "no output"));
     }
     if entry.fstype == "swap" {

@@ -1,7 +1,7 @@
 //! A new entry in its place among the others.
 
 use super::lines::{block_start, stands_on};
-use bradawl_facts::path::is_within;
+use bradawl_catalogue::directories::Role;
 use bradawl_facts::table::{Entry, FieldName, Table, encode};
 use serde::Serialize;
 
@@ -62,14 +62,13 @@ enum Kin {
 }
 
 fn kin(entry: &Entry) -> Kin {
-    const SYSTEM: [&str; 4] = ["/usr", "/boot", "/efi", "/var"];
     let memory = matches!(entry.fstype.as_str(), "tmpfs" | "proc" | "sysfs" | "devpts" | "overlay");
     match entry.target.as_str() {
         _ if entry.is_swap() => Kin::Swap,
         "/" => Kin::System,
         _ if memory => Kin::Memory,
         _ if bradawl_resolve::is_network_type(&entry.fstype) => Kin::Network,
-        target if SYSTEM.iter().any(|folder| is_within(target, folder)) => Kin::System,
+        target if Role::BesideRoot.covers(target) => Kin::System,
         _ => Kin::Data,
     }
 }

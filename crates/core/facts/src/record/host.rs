@@ -140,8 +140,42 @@ impl InitKind {
     }
 
     /// Whether scripts do its work, line by line of the table.
-    pub fn is_scripts(self) -> bool {
+    fn is_scripts(self) -> bool {
         matches!(self, InitKind::Sysvinit | InitKind::Openrc | InitKind::Busybox)
+    }
+}
+
+/// Which model a host's boot follows: the one answer to what its init system is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum BootsWith {
+    /// systemd, known to be what boots the host.
+    Systemd,
+    /// Not known, or none that is known here: systemd is assumed.
+    Assumed,
+    /// An init of this kind that works through the table with scripts.
+    Scripts(InitKind),
+}
+
+impl BootsWith {
+    /// Whether systemd's model applies.
+    pub fn is_systemd(self) -> bool {
+        !matches!(self, BootsWith::Scripts(_))
+    }
+}
+
+impl Host {
+    /// Which model its boot follows.
+    pub fn boots_with(&self) -> BootsWith {
+        match self.init.as_ref().map(|i| i.kind) {
+            Some(kind) if kind.is_scripts() => BootsWith::Scripts(kind),
+            Some(InitKind::Systemd) => BootsWith::Systemd,
+            _ => BootsWith::Assumed,
+        }
+    }
+
+    /// Whether systemd is the first process now.
+    pub fn runs_systemd(&self) -> bool {
+        self.init.as_ref().is_some_and(|i| i.kind == InitKind::Systemd && i.running == Some(true))
     }
 }
 

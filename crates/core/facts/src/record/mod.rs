@@ -6,6 +6,7 @@
 //! [`Record::unread`].
 
 mod accounts;
+mod command_line;
 mod content;
 mod device;
 mod early;
@@ -16,10 +17,11 @@ mod raw;
 mod units;
 
 pub use accounts::Accounts;
+pub use command_line::CommandLine;
 pub use content::{Candidate, Content, ContentKind, LogicalVolume, PartitionEntry, Segment, VolumeGroup};
 pub use device::{Device, DeviceKind, PartitionFacts};
 pub use early::{CryptEntry, Early, Initramfs};
-pub use host::{Host, Init, InitKind, Memory, Origin, Privileges, Swapping};
+pub use host::{BootsWith, Host, Init, InitKind, Memory, Origin, Privileges, Swapping};
 pub use limits::Unreal;
 pub use paths::{ActiveSwap, FsSupport, Mount, PathFacts, PathKind, Programs, Support};
 pub use raw::RawBytes;

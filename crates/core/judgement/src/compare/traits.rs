@@ -2,7 +2,7 @@
 
 use crate::swap_overview::overview;
 use bradawl_boot::{EntryForecast, Forecast, Need, Request, forecast, requests};
-use bradawl_catalogue::options::effective;
+use bradawl_catalogue::options::{effective, program_on};
 use bradawl_facts::Consequence;
 use bradawl_facts::Version;
 use bradawl_facts::record::{Device, Record};
@@ -47,9 +47,9 @@ pub fn traits(record: &Record, table: &Table, likeness: Likeness) -> Vec<Trait> 
         let quarters = (u128::from(total) * 4 + u128::from(memory) / 2) / u128::from(memory);
         all.push(note("swap", "against memory", format!("{} %", quarters * 25)));
     }
-    let mut areas = 0;
+    let (mut areas, program) = (0, program_on(record));
     for (request, entry) in requests.iter().zip(&forecast.entries) {
-        all.extend(of_entry(request, entry, likeness, &mut areas));
+        all.extend(of_entry(request, entry, likeness, program, &mut areas));
     }
     all
 }
@@ -90,6 +90,7 @@ fn of_entry(
     request: &Request<'_>,
     entry: &EntryForecast,
     likeness: Likeness,
+    program: Version,
     areas: &mut usize,
 ) -> Vec<Trait> {
     let subject = match &request.target {
@@ -105,7 +106,7 @@ fn of_entry(
     };
     let harm = entry.consequence.unwrap_or(Consequence::Risk);
     let one = |aspect, value: String, harm| Trait { subject: subject.clone(), aspect, value, harm };
-    let mut options: Vec<String> = effective(&request.entry.options);
+    let mut options: Vec<String> = effective(&request.entry.options, program);
     options.retain(|o| !USUAL.contains(&o.as_str()));
     let mut all = vec![
         one("source", source(request, likeness), Consequence::Risk),

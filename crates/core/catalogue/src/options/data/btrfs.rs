@@ -45,13 +45,9 @@ fn compression(list: &List<'_>) -> Option<(usize, String)> {
 
 fn whole(list: &List<'_>) -> Option<(usize, String)> {
     rescue(list).or_else(|| compression(list)).or_else(|| {
-        if !list.read_only()
-            && let Some(name) = ["nologreplay", "norecovery"].iter().find(|n| list.has(n))
-        {
-            return list.refuse(name, "it needs ro beside it");
-        }
         // mkfs.btrfs makes the newer cache of free space since 5.15.
-        let older = list.has("nospace_cache") || (list.has("space_cache") && !list.is("space_cache", "v2"));
+        let last = list.options.iter().rfind(|o| matches!(o.name.as_str(), "space_cache" | "nospace_cache"));
+        let older = last.is_some_and(|o| o.name == "nospace_cache" || o.value.as_deref() != Some("v2"));
         if older && list.feature("free-space-tree", true) == Some(true) && !list.has("clear_cache") {
             let name = if list.has("space_cache") { "space_cache" } else { "nospace_cache" };
             return list.refuse(name, "the file system has the newer cache, v2, which cannot be left out");
@@ -122,8 +118,9 @@ const OPTIONS: &[Opt] = &[
         .default("0: as needed"),
     since(6, 8, row("metadata_ratio", Form::Number(0, 4294967295), "share of metadata"))
         .default("0: as needed"),
-    row("norecovery", Form::Flag, "does not replay the log").excludes(&["rw"]),
-    until(6, 18, row("nologreplay", Form::Flag, "does not replay the log; write rescue=nologreplay")),
+    row("norecovery", Form::Flag, "does not replay the log").needs(&["ro"]),
+    until(6, 18, row("nologreplay", Form::Flag, "does not replay the log; write rescue=nologreplay"))
+        .needs(&["ro"]),
     until(6, 8, row("recovery", Form::Flag, "tries older roots; write rescue=usebackuproot")),
     row("usebackuproot", Form::Flag, "tries older roots"),
     row("rescan_uuid_tree", Form::Flag, "builds the UUID tree anew"),

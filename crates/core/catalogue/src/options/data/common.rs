@@ -27,7 +27,7 @@ const FLAGS: &[Opt] = &[
     row("noexec", Form::FlagOrAny, "programs may not be run from it")
         .caution("scripts still run when named to their interpreter; some installers unpack under /tmp"),
     row("atime", Form::FlagOrAny, "access times are kept, as the kernel decides"),
-    row("noatime", Form::FlagOrAny, "access times are not kept").implies(&["nodiratime"]),
+    row("noatime", Form::FlagOrAny, "access times are not kept, of folders neither"),
     row("diratime", Form::FlagOrAny, "access times of folders are kept"),
     row("nodiratime", Form::FlagOrAny, "access times of folders are not kept"),
     row("relatime", Form::FlagOrAny, "access times are kept when older than the last change; the default")
@@ -70,6 +70,7 @@ const FLAGS: &[Opt] = &[
     row("user", Form::FlagOrAny, "any user may mount it, the same user unmount it")
         .implies(&["nosuid", "nodev", "noexec"])
         .by(Reader::MountProgram),
+    row("nousers", Form::FlagOrAny, "not users").by(Reader::MountProgram),
     row("nouser", Form::FlagOrAny, "only root mounts it; the default").default("on").by(Reader::MountProgram),
     row("users", Form::FlagOrAny, "any user may mount and unmount it")
         .implies(&["nosuid", "nodev", "noexec"])

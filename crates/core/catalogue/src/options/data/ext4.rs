@@ -147,7 +147,7 @@ const OPTIONS: &[Opt] = &[
         .caution("only on persistent memory, with blocks as large as a page"),
     row("debug", Form::Flag, "prints debugging facts"),
     row("debug_want_extra_isize", EXTRA, "space in inodes, for tests"),
-    row("delalloc", Form::Flag, "blocks are chosen late; the default").excludes(&["data=journal"]),
+    row("delalloc", Form::Flag, "blocks are chosen late; the default").conflicts(&["data=journal"]),
     row("nodelalloc", Form::Flag, "blocks are chosen at once"),
     row("dioread_lock", Form::Flag, "direct reads take a lock"),
     row("dioread_nolock", Form::Flag, "direct reads without a lock").excludes(&["data=journal"]),

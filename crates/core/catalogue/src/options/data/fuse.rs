@@ -7,7 +7,7 @@ pub const SPEC: Spec =
 const OPTIONS: &[Opt] = &[
     flag("allow_other", "others than who mounts it may use it")
         .caution("users other than root need user_allow_other in /etc/fuse.conf"),
-    flag("allow_root", "root may use it as well").excludes(&["allow_other"]),
+    flag("allow_root", "root may use it as well").conflicts(&["allow_other"]),
     flag("default_permissions", "the kernel checks permissions"),
     flag("auto_unmount", "is unmounted when the program ends"),
     number("max_read", 0, u32::MAX as i64, "bytes of a read"),

@@ -35,6 +35,7 @@ mod vfat;
 mod xfs;
 
 pub use common::COMMON;
+pub use tmpfs::{Limit, limit};
 
 use super::form::{decimal, number as number_value, octal as octal_value, size_bytes as size_value};
 use super::{Form, List, Opt, Reader, Spec};
@@ -225,6 +226,8 @@ const fn row(name: &'static str, form: Form, meaning: &'static str) -> Opt {
         default: "",
         implies: &[],
         excludes: &[],
+        conflicts: &[],
+        needs: &[],
         caution: "",
         reader: None,
     }
@@ -283,6 +286,14 @@ impl Opt {
 
     const fn excludes(self, excludes: &'static [&'static str]) -> Opt {
         Opt { excludes, ..self }
+    }
+
+    const fn conflicts(self, conflicts: &'static [&'static str]) -> Opt {
+        Opt { conflicts, ..self }
+    }
+
+    const fn needs(self, needs: &'static [&'static str]) -> Opt {
+        Opt { needs, ..self }
     }
 
     const fn caution(self, caution: &'static str) -> Opt {

@@ -10,12 +10,14 @@ const OPTIONS: &[Opt] = &[
         .caution("a comma or colon in a path has to be written with a backslash"),
     row("lowerdir+", Form::Text, "one more folder below").since(6, 7),
     row("datadir+", Form::Text, "one more folder of data below").since(6, 7),
-    row("upperdir", Form::Text, "the folder that takes what is written").implies(&["workdir"]),
+    row("upperdir", Form::Text, "the folder that takes what is written").needs(&["workdir"]),
     row("workdir", Form::Text, "an empty folder beside upperdir"),
     one_of("redirect_dir", &["on", "off", "follow", "nofollow"], "whether folders can be renamed")
         .default("as the kernel was built"),
     one_of("index", SWITCH, "keeps hard links together").default("as the kernel was built"),
-    one_of("nfs_export", SWITCH, "for export over NFS").excludes(&["metacopy=on"]).implies(&["index"]),
+    one_of("nfs_export", SWITCH, "for export over NFS")
+        .conflicts(&["metacopy=on", "index=off"])
+        .implies(&["index"]),
     one_of("xino", &["on", "off", "auto"], "inode numbers that do not collide")
         .default("as the kernel was built"),
     one_of("metacopy", SWITCH, "copies attributes before data")
@@ -26,10 +28,11 @@ const OPTIONS: &[Opt] = &[
     one_of("verity", &["off", "on", "require"], "checks data by their digests").since(6, 6),
     flag("volatile", "writes are not synced: a crash loses the whole upper folder")
         .since(5, 10)
+        .needs(&["upperdir"])
         .caution("after a crash the upper folder has to be thrown away"),
     flag("userxattr", "attributes of users in place of trusted ones")
         .since(5, 11)
-        .excludes(&["metacopy=on", "redirect_dir=on"]),
+        .conflicts(&["metacopy=on", "redirect_dir=on"]),
     flag("default_permissions", "permissions are checked here"),
     flag("override_creds", "works with the rights of who mounted it").since(6, 15),
     flag("nooverride_creds", "works with the rights of who asks").since(6, 15),
@@ -40,30 +43,15 @@ fn whole(list: &List<'_>) -> Option<(usize, String)> {
         return Some((0, "an overlay needs lowerdir".to_owned()));
     }
     let one_lower = list.value("lowerdir").is_some_and(|v| !v.contains(':'));
-    if let (true, None) = (list.has("upperdir"), list.at("workdir")) {
-        return list.refuse("upperdir", "it needs a workdir beside it");
-    }
     if !list.has("upperdir") && list.has("workdir") && one_lower {
         return list.refuse("workdir", "without upperdir there have to be several lower folders");
     }
     if list.has("upperdir") && list.value("upperdir") == list.value("workdir") {
         return list.refuse("workdir", "it cannot be the upper folder");
     }
-    if list.has("volatile") && !list.has("upperdir") {
-        return list.refuse("volatile", "without upperdir nothing is written");
-    }
     let redirects = !matches!(list.value("redirect_dir"), Some("off" | "nofollow"));
     if list.is("metacopy", "on") && !redirects {
         return list.refuse("metacopy", "it needs redirect_dir=on");
-    }
-    if list.is("nfs_export", "on") && list.is("index", "off") {
-        return list.refuse("nfs_export", "it needs index=on");
-    }
-    if list.is("nfs_export", "on") && list.is("metacopy", "on") {
-        return list.refuse("nfs_export", "it does not go with metacopy=on");
-    }
-    if list.has("userxattr") && (list.is("metacopy", "on") || list.is("redirect_dir", "on")) {
-        return list.refuse("userxattr", "it does not go with metacopy=on or redirect_dir=on");
     }
     None
 }

@@ -1,4 +1,6 @@
 use super::{Form, List, Opt, Spec, row, since, strict};
+use bradawl_facts::size::of_kernel;
+use bradawl_facts::table::OptionItem;
 
 /// tmpfs.
 pub const SPEC: Spec = strict(OPTIONS).one_by_one(5, 1).whole(whole);
@@ -32,9 +34,37 @@ fn whole(list: &List<'_>) -> Option<(usize, String)> {
     if list.typical && node.is_some_and(|n| !matches!(n, "0" | "0-0")) {
         return list.refuse("mpol", "the host has no such memory node");
     }
-    match list.has("strict_encoding") && !list.has("casefold") {
-        true => list.refuse("strict_encoding", "it needs casefold beside it"),
-        false => None,
+    None
+}
+
+/// How far a tmpfs may grow.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Limit {
+    /// So many bytes.
+    Bytes(u64),
+    /// As far as memory and swap reach.
+    None,
+}
+
+/// How far a tmpfs with these options may grow on a host with this memory, in
+/// bytes: half of it where nothing is said; `size=0` and `nr_blocks=0` are no
+/// limit (mm/shmem.c; recorded: `option-pairs.tsv`).
+pub fn limit(options: &[OptionItem], memory: u64) -> Limit {
+    const PAGE: u64 = 4096;
+    let given = options.iter().rev().find_map(|option| {
+        let value = option.value.as_deref()?;
+        let bytes = |text| of_kernel(text, "kmgtpe").and_then(|n| u64::try_from(n).ok());
+        match (option.name.as_str(), value.strip_suffix('%')) {
+            ("size", Some(share)) => Some((memory / 100).saturating_mul(bytes(share)?)),
+            ("size", None) => bytes(value),
+            ("nr_blocks", _) => bytes(value).map(|n| n.saturating_mul(PAGE)),
+            _ => None,
+        }
+    });
+    match given {
+        Some(0) => Limit::None,
+        Some(bytes) => Limit::Bytes(bytes),
+        None => Limit::Bytes(memory / 2),
     }
 }
 
@@ -63,5 +93,28 @@ const OPTIONS: &[Opt] = &[
     since(6, 6, row("grpquota_block_hardlimit", Form::Size, "limit for groups")),
     since(6, 6, row("grpquota_inode_hardlimit", Form::Size, "limit for groups")),
     since(6, 13, row("casefold", Form::FlagOrAny, "folders may ignore case")),
-    since(6, 13, row("strict_encoding", Form::Flag, "names must be valid")).implies(&["casefold"]),
+    since(6, 13, row("strict_encoding", Form::Flag, "names must be valid")).needs(&["casefold"]),
 ];
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use bradawl_facts::table::Table;
+
+    #[test]
+    fn limits() {
+        for (list, expected) in [
+            ("defaults", Limit::Bytes(500)),
+            ("size=50%", Limit::Bytes(500)),
+            ("size=2k", Limit::Bytes(2048)),
+            ("size=0", Limit::None),
+            ("size=1k,size=0", Limit::None),
+            ("size=0,size=1k", Limit::Bytes(1024)),
+            ("nr_blocks=2", Limit::Bytes(8192)),
+            ("size=x", Limit::Bytes(500)),
+        ] {
+            let table = Table::parse(format!("tmpfs /t tmpfs {list}"));
+            assert_eq!(limit(&table.entries()[0].options, 1000), expected, "{list}");
+        }
+    }
+}

@@ -19,9 +19,6 @@ fn is_v4(list: &List<'_>) -> bool {
 }
 
 fn whole(list: &List<'_>) -> Option<(usize, String)> {
-    if list.has("norecovery") && !list.read_only() {
-        return list.refuse("norecovery", "it needs ro beside it");
-    }
     let stripe = |name| list.value(name).filter(|v| *v != "0");
     match (stripe("sunit"), stripe("swidth")) {
         (Some(_), None) => return list.refuse("sunit", "it needs swidth beside it"),
@@ -102,7 +99,7 @@ const OPTIONS: &[Opt] = &[
     since(6, 15, row("max_open_zones", Form::Number(0, 4294967295), "open zones at once")),
     row("noalign", Form::Flag, "ignores stripes"),
     row("norecovery", Form::Flag, "does not replay the log; needs ro")
-        .excludes(&["rw"])
+        .needs(&["ro"])
         .caution("what the log holds is missing: for reading a disk that must not change"),
     row("nouuid", Form::Flag, "mounts beside another with the same UUID")
         .caution("for snapshots and clones; never for the table's usual entry"),

@@ -1,5 +1,6 @@
 use crate::rules::options::option_unknown::{option_finding, removal};
 use crate::rules::{Case, Family, Finding, Rule};
+use bradawl_catalogue::directories::Role;
 use bradawl_facts::Consequence;
 
 /// The system itself is only mounted when somebody touches it.
@@ -16,11 +17,11 @@ pub(in crate::rules) const RULE: Rule = Rule {
     check,
 };
 
-const NEEDED: [&str; 7] = ["/", "/usr", "/var", "/var/lib", "/var/log", "/etc", "/tmp"];
-
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests.iter().filter(|r| r.automount) {
-        let Some(target) = request.target.as_deref().filter(|t| NEEDED.contains(t)) else { continue };
+        let Some(target) = request.target.as_deref().filter(|t| Role::TouchedByAll.is_of(t)) else {
+            continue;
+        };
         let options = &request.entry.options;
         let Some(at) = options.iter().rposition(|o| o.name == "x-systemd.automount") else { continue };
         let mut finding = option_finding(case, &RULE, request, &options[at]);

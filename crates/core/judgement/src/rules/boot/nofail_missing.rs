@@ -1,7 +1,7 @@
 use crate::rules::{Case, Family, Finding, Fix, Rule};
 use bradawl_boot::{EntryState, Need, Request};
+use bradawl_catalogue::directories::Role;
 use bradawl_facts::Consequence;
-use bradawl_facts::path::is_within;
 use bradawl_facts::record::Device;
 use bradawl_facts::table::Edit;
 use bradawl_facts::table::FieldName;
@@ -20,11 +20,6 @@ pub(in crate::rules) const RULE: Rule = Rule {
     verified: "Recorded boots with a lost device, with and without nofail (systemd 252).",
     check,
 };
-
-/// Folders the system itself lives in; without them stopping is right.
-const VITAL: [&str; 13] = [
-    "/usr", "/var", "/boot", "/efi", "/home", "/opt", "/root", "/tmp", "/etc", "/nix", "/gnu", "/lib", "/bin",
-];
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for (request, device) in required_data(case).filter(|(_, d)| !d.is_removable()) {
@@ -76,7 +71,7 @@ pub(in crate::rules) fn add_option(
 /// Whether the system lives on it; without it stopping is right.
 pub(in crate::rules) fn is_vital(request: &Request<'_>) -> bool {
     let Some(target) = request.target.as_deref() else { return false };
-    target == "/" || VITAL.iter().any(|folder| is_within(target, folder))
+    target == "/" || Role::Vital.covers(target)
 }
 
 /// Mounted at boot from a disk of its own, on a folder the system does not

@@ -1,6 +1,7 @@
 use crate::rules::options::option_unknown::{option_finding, removal};
 use crate::rules::{Case, Family, Finding, Rule};
 use bradawl_boot::{EntryForecast, EntryState};
+use bradawl_catalogue::directories::Role;
 use bradawl_facts::Consequence;
 
 /// The boot may go on without what the system lives on.
@@ -18,9 +19,6 @@ pub(in crate::rules) const RULE: Rule = Rule {
     check,
 };
 
-/// What services need before anything else.
-const NEEDED: [&str; 5] = ["/", "/usr", "/var", "/var/lib", "/etc"];
-
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests.iter().filter(|r| r.source.wants_device()) {
         let target = request.target.as_deref().unwrap_or_default();
@@ -30,7 +28,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let halts = |f: &&EntryForecast| f.consequence == Some(Consequence::Halt);
         let told = target == "/usr" && case.fate(request).filter(halts).is_some();
         let tried = !told && case.fate(request).is_none_or(|f| f.state != EntryState::Ignored);
-        let Some(at) = at.filter(|_| NEEDED.contains(&target) && tried) else { continue };
+        let Some(at) = at.filter(|_| Role::NeededFirst.is_of(target) && tried) else { continue };
         let mut finding = option_finding(case, &RULE, request, &options[at]);
         finding.consequence = finding.consequence.min(Consequence::Risk);
         let root = target == "/";

@@ -1,6 +1,6 @@
 use super::option_unknown::option_finding;
 use crate::rules::{Case, Family, Finding, Rule};
-use bradawl_catalogue::options::{Verdict, in_force};
+use bradawl_catalogue::options::{Verdict, in_force, program_on};
 use bradawl_facts::Consequence;
 
 /// Each deletion tells the disk what is free.
@@ -22,12 +22,13 @@ pub(in crate::rules) const RULE: Rule = Rule {
 const AT_ONCE: [&str; 6] = ["ext4", "ext3", "xfs", "vfat", "exfat", "jfs"];
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    let program = program_on(case.record);
     for request in case.requests.iter().filter(|r| AT_ONCE.contains(&r.entry.fstype.as_str())) {
         let options = &request.entry.options;
         let asked = options.iter().zip(&request.options).rev().find(|(o, _)| o.name == "discard");
         let Some((option, checked)) = asked else { continue };
         let undone = options.iter().rev().find(|o| matches!(o.name.as_str(), "discard" | "nodiscard"));
-        let off = undone.is_some_and(|o| o.name == "nodiscard") || in_force(options, "ro");
+        let off = undone.is_some_and(|o| o.name == "nodiscard") || in_force(options, "ro", program);
         if off || checked.verdict != Verdict::Accepted {
             continue;
         }

@@ -1,6 +1,6 @@
 use crate::rules::{Case, Family, Finding, Rule};
 use bradawl_boot::Request;
-use bradawl_catalogue::options::in_force;
+use bradawl_catalogue::options::{in_force, program_on};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::{list, visible};
@@ -22,10 +22,14 @@ pub(in crate::rules) const RULE: Rule = Rule {
 const SHARED: [&str; 3] = ["/tmp", "/var/tmp", "/dev/shm"];
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    let program = program_on(case.record);
     for request in case.requests.iter().filter(|r| calls_for_it(r)) {
         let options = &request.entry.options;
-        let lacking: Vec<String> =
-            ["nosuid", "nodev"].iter().filter(|o| !in_force(options, o)).map(|o| (*o).to_owned()).collect();
+        let lacking: Vec<String> = ["nosuid", "nodev"]
+            .iter()
+            .filter(|o| !in_force(options, o, program))
+            .map(|o| (*o).to_owned())
+            .collect();
         let Some(span) = request.entry.span(FieldName::Options).filter(|_| !lacking.is_empty()) else {
             continue;
         };

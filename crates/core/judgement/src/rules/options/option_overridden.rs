@@ -1,6 +1,6 @@
 use super::option_unknown::option_finding;
 use crate::rules::{Case, Family, Finding, Rule};
-use bradawl_catalogue::options::in_force;
+use bradawl_catalogue::options::{in_force, program_on};
 use bradawl_facts::Consequence;
 use bradawl_facts::text::visible;
 
@@ -22,11 +22,12 @@ pub(in crate::rules) const RULE: Rule = Rule {
 const FLAGS: [&str; 10] = ["ro", "rw", "suid", "nosuid", "dev", "nodev", "exec", "noexec", "noauto", "auto"];
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    let program = program_on(case.record);
     for request in case.requests {
         let options = &request.entry.options;
         let lost = options.iter().find(|o| {
             let flag = o.value.is_none() && FLAGS.contains(&o.name.as_str());
-            flag && !in_force(options, &o.name)
+            flag && !in_force(options, &o.name, program)
         });
         let Some(option) = lost else { continue };
         let mut finding = option_finding(case, &RULE, request, option);

@@ -3,7 +3,6 @@ use crate::rules::{Case, Family, Finding, Rule};
 use bradawl_boot::{Need, Request};
 use bradawl_catalogue::options::{common, near_names};
 use bradawl_facts::Consequence;
-use bradawl_facts::record::InitKind;
 use bradawl_facts::table::OptionItem;
 use bradawl_facts::text::visible;
 
@@ -22,7 +21,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    let systemd = case.record.host.init.as_ref().is_none_or(|i| i.kind == InitKind::Systemd);
+    let systemd = case.record.host.boots_with().is_systemd();
     for request in case.requests {
         let options = &request.entry.options;
         for (index, option) in options.iter().enumerate() {

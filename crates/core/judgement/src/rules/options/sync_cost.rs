@@ -1,6 +1,6 @@
 use super::option_unknown::option_finding;
 use crate::rules::{Case, Family, Finding, Rule};
-use bradawl_catalogue::options::in_force;
+use bradawl_catalogue::options::{in_force, program_on};
 use bradawl_facts::Consequence;
 
 /// Every write waits for the disk.
@@ -18,12 +18,13 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    let program = program_on(case.record);
     for request in case.requests.iter().filter(|r| r.source.wants_device()) {
         let options = &request.entry.options;
         let Some(option) = options.iter().rev().find(|o| o.name == "sync" && o.value.is_none()) else {
             continue;
         };
-        if !in_force(options, "sync") || in_force(options, "ro") {
+        if !in_force(options, "sync", program) || in_force(options, "ro", program) {
             continue;
         }
         let mut finding = option_finding(case, &RULE, request, option);

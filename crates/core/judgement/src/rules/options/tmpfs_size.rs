@@ -1,5 +1,6 @@
 use crate::rules::{Case, Family, Finding, Rule};
 use bradawl_boot::Request;
+use bradawl_catalogue::options::{TmpfsLimit, tmpfs_limit};
 use bradawl_facts::Consequence;
 use bradawl_facts::size::binary;
 use bradawl_facts::table::FieldName;
@@ -31,34 +32,21 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     };
     let mut finding = case.finding(&RULE, largest, FieldName::Options);
     let target = visible(&largest.entry.target).into_owned();
-    finding.message =
-        format!("tmpfs may grow to {} in all; {target} alone to {}.", binary(sum), binary(*size));
+    finding.message = match *size {
+        u64::MAX => format!("{target} may grow without limit."),
+        size => format!("tmpfs may grow to {} in all; {target} alone to {}.", binary(sum), binary(size)),
+    };
     finding.why = format!("Memory and swap of the host come to {}.", binary(room));
     finding.remedy = "Give each a size that leaves room for programs.".to_owned();
     findings.push(finding);
 }
 
-/// The largest size of an entry, in bytes.
+/// How far an entry may grow, in bytes: with no limit, as far as there is room.
 fn size(request: &Request<'_>, memory: u64) -> u64 {
-    let given = request.entry.option("size").and_then(|o| o.value.as_deref());
-    given.and_then(|text| bytes(text, memory)).unwrap_or(memory / 2)
-}
-
-/// `2G`, `50%`.
-fn bytes(text: &str, memory: u64) -> Option<u64> {
-    if let Some(share) = text.strip_suffix('%') {
-        return Some(memory / 100 * share.parse::<u64>().ok()?.min(1000));
+    match tmpfs_limit(&request.entry.options, memory) {
+        TmpfsLimit::Bytes(bytes) => bytes,
+        TmpfsLimit::None => u64::MAX,
     }
-    let digits = text.trim_end_matches(|c: char| c.is_ascii_alphabetic());
-    let shift = match text.get(digits.len()..)?.to_ascii_lowercase().as_str() {
-        "" => 0,
-        "k" => 10,
-        "m" => 20,
-        "g" => 30,
-        "t" => 40,
-        _ => return None,
-    };
-    digits.parse::<u64>().ok()?.checked_mul(1 << shift)
 }
 
 #[cfg(test)]
@@ -79,6 +67,8 @@ mod tests {
             let found = findings_on(&record, &table);
             assert_eq!(found.iter().any(|f| f.rule == "tmpfs-size"), fires, "{first} {second}");
         }
-        assert_eq!((bytes("50%", 1000), bytes("2k", 0), bytes("x", 0)), (Some(500), Some(2048), None));
+        let table = format!("{ROOT}tmpfs /tmp tmpfs size=0 0 0\n");
+        let unlimited = findings_on(&record, &table).into_iter().find(|f| f.rule == "tmpfs-size").unwrap();
+        assert_eq!(unlimited.message, "/tmp may grow without limit.");
     }
 }

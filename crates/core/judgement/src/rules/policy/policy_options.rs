@@ -1,6 +1,6 @@
 use super::{asked, breach};
 use crate::rules::{Case, Family, Finding, Rule};
-use bradawl_catalogue::options::{in_force, weakens};
+use bradawl_catalogue::options::{in_force, program_on, weakens};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::list;
@@ -20,12 +20,13 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    let program = program_on(case.record);
     for (requirement, request) in asked(case) {
         let options = &request.entry.options;
         let lacking: Vec<String> =
-            requirement.options.iter().filter(|o| !in_force(options, o)).cloned().collect();
+            requirement.options.iter().filter(|o| !in_force(options, o, program)).cloned().collect();
         let forbidden: Vec<String> =
-            requirement.without.iter().filter(|o| in_force(options, o)).cloned().collect();
+            requirement.without.iter().filter(|o| in_force(options, o, program)).cloned().collect();
         if lacking.is_empty() && forbidden.is_empty() {
             continue;
         }

@@ -1,5 +1,6 @@
 use super::device_of;
 use crate::rules::{Case, Family, Finding, Rule};
+use bradawl_catalogue::directories::Role;
 use bradawl_facts::Consequence;
 use bradawl_facts::path::is_within;
 use bradawl_facts::record::{DeviceKind, Mount};
@@ -32,8 +33,6 @@ const OTHERS: [&str; 9] = [
     "/var/lib/lxd",
     "/var/lib/snapd",
 ];
-/// What other rules say more of, and what the boot mounts without an entry.
-const BY_THE_BOOT: [&str; 5] = ["/", "/usr", "/boot", "/boot/efi", "/efi"];
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     if !case.compares_running() || case.record.units.is_none() {
@@ -60,7 +59,7 @@ fn is_by_hand(case: &Case<'_>, mount: &Mount) -> bool {
     let whole = mount.root.as_deref().is_none_or(|r| r == "/" || mount.fstype == "btrfs");
     let disk = device_of(case, mount)
         .is_some_and(|d| !matches!(d.kind, DeviceKind::Loop | DeviceKind::Ram | DeviceKind::Optical));
-    let looked_after = BY_THE_BOOT.contains(&target)
+    let looked_after = Role::ByTheBoot.is_of(target)
         || OTHERS.iter().any(|f| is_within(target, f))
         || matches!(mount.fstype.as_str(), "zfs" | "squashfs" | "iso9660" | "autofs");
     let in_table = case.entry_at(target).is_some();

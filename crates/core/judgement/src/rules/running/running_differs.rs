@@ -2,7 +2,7 @@ use super::{device_of, mounted_at};
 use crate::rules::{Case, Family, Finding, Rule};
 use bradawl_boot::{Need, Request};
 use bradawl_catalogue::fstypes::known;
-use bradawl_catalogue::options::effective;
+use bradawl_catalogue::options::{effective, program_on};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::Mount;
 use bradawl_facts::table::FieldName;
@@ -66,14 +66,14 @@ fn difference(case: &Case<'_>, request: &Request<'_>, mount: &Mount) -> Option<(
             format!("It is mounted as {} now, and the table says {}.", visible(&mount.fstype), visible(one));
         return Some((FieldName::Type, text, "The next boot tries the type in the table.".to_owned()));
     }
-    flag(request, mount)
+    flag(case, request, mount)
 }
 
 /// A flag that the entry asks for and the mount lacks, or read-only where the
 /// entry asks for no such thing.
-fn flag(request: &Request<'_>, mount: &Mount) -> Option<(FieldName, String, String)> {
+fn flag(case: &Case<'_>, request: &Request<'_>, mount: &Mount) -> Option<(FieldName, String, String)> {
     let running: Vec<&str> = mount.options.split(',').collect();
-    let wanted = effective(&request.entry.options);
+    let wanted = effective(&request.entry.options, program_on(case.record));
     let wants = |flag: &str| wanted.iter().any(|o| o == flag);
     if running.contains(&"ro") && !wants("ro") && is_written(mount) {
         let why =

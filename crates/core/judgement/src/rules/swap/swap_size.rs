@@ -1,5 +1,6 @@
 use crate::rules::{Case, Family, Finding, Rule};
 use crate::swap_overview::{AreaNow, overview};
+use bradawl_boot::resume_setting;
 use bradawl_facts::Consequence;
 use bradawl_facts::size::binary;
 use bradawl_facts::text::visible;
@@ -51,8 +52,7 @@ fn less_than_in_use(case: &Case<'_>, findings: &mut Vec<Finding>) {
 }
 
 fn too_small_for_an_image(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    let words = case.record.command_line.as_deref().unwrap_or_default().split_whitespace();
-    let Some(name) = words.filter_map(|w| w.strip_prefix("resume=")).next_back() else { return };
+    let Some(name) = resume_setting(case.record).map(|s| s.name) else { return };
     let Resolution::Found(devices) = case.index.resolve(&Source::parse(name)) else { return };
     let size = devices.first().and_then(|d| d.content.as_ref()?.size);
     let Some((size, memory)) = size.zip(case.record.memory.map(|m| m.total)) else { return };

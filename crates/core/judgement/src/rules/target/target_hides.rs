@@ -1,6 +1,6 @@
 use crate::rules::{Case, Family, Finding, Rule};
+use bradawl_catalogue::directories::Role;
 use bradawl_facts::Consequence;
-use bradawl_facts::path::is_within;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::visible;
 
@@ -19,27 +19,10 @@ pub(in crate::rules) const RULE: Rule = Rule {
     check,
 };
 
-/// Folders that are part of root, whatever else is mounted.
-const NEEDED: [&str; 12] = [
-    "/bin",
-    "/sbin",
-    "/lib",
-    "/lib64",
-    "/etc",
-    "/dev",
-    "/proc",
-    "/sys",
-    "/run",
-    "/usr/bin",
-    "/usr/sbin",
-    "/usr/lib",
-];
-
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests.iter().filter(|r| r.source.wants_device()) {
         let Some(target) = request.target.as_deref() else { continue };
-        let kernels = ["/proc", "/sys", "/dev"].iter().any(|f| is_within(target, f));
-        if !NEEDED.contains(&target) && !kernels {
+        if !Role::PartOfRoot.is_of(target) && !Role::Kernel.covers(target) {
             continue;
         }
         let mut finding = case.finding(&RULE, request, FieldName::Target);

@@ -1,7 +1,6 @@
 use crate::rules::{Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::path::folders_above;
-use bradawl_facts::record::InitKind;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::visible;
 
@@ -21,7 +20,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    let sorted = case.record.host.init.as_ref().is_none_or(|i| i.kind == InitKind::Systemd);
+    let sorted = case.record.host.boots_with().is_systemd();
     for request in case.requests.iter().filter(|r| !r.noauto) {
         let Some(target) = request.target.as_deref() else { continue };
         let later = folders_above(target)
@@ -48,6 +47,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
 mod tests {
     use super::*;
     use crate::rules::testing::{assert_lines, findings_on};
+    use bradawl_facts::record::InitKind;
     use bradawl_facts::testing::{ROOT, host};
 
     const WRONG: &str =

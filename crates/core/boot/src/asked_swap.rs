@@ -1,9 +1,9 @@
 //! What swapon does with the area an entry asks for.
 
-use super::{Activation, Area, Place, activate};
 use crate::Request;
+use crate::swap::{Activation, Area, Place, activate, file_system};
 use bradawl_facts::Version;
-use bradawl_facts::record::{PathFacts, Record};
+use bradawl_facts::record::Record;
 use bradawl_resolve::Index;
 
 /// What swapon does with a request's area.
@@ -17,10 +17,4 @@ pub fn activation_of(record: &Record, index: &Index<'_>, request: &Request<'_>) 
     let content = request.content().or_else(|| file.and_then(|f| f.content.as_ref()));
     let program = record.host.mount_program.as_deref().and_then(Version::parse);
     activate(&Area { place, content, page_size: record.host.page_size, program }, &request.entry.options)
-}
-
-/// Type of the file system a file lies on, as it is mounted now.
-pub fn file_system<'r>(record: &'r Record, facts: &PathFacts) -> Option<&'r str> {
-    let folder = facts.lies_on.as_deref()?;
-    record.mounts.iter().flatten().rfind(|m| m.target == folder).map(|m| m.fstype.as_str())
 }

@@ -1,11 +1,11 @@
 //! The kernel's command line, as those who read it do: of a setting that is
 //! given twice the last one counts.
 
-use bradawl_facts::record::Record;
+use super::Record;
 
 /// The words of a kernel command line.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct CommandLine<'r>(&'r str);
+pub struct CommandLine<'r>(&'r str);
 
 impl<'r> CommandLine<'r> {
     /// That of a host's last boot; empty when it is not known.

@@ -6,79 +6,79 @@ use bradawl_facts::record::Record;
 
 /// A version of systemd.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
-pub(crate) struct Version(pub u32);
+pub struct SystemdVersion(pub u32);
 
-impl Version {
+impl SystemdVersion {
     /// What is taken when none is known: the one most boots were recorded of.
-    pub(crate) const USUAL: Version = Version(252);
+    pub const USUAL: SystemdVersion = SystemdVersion(252);
 
     /// The version of a host's init system: `252`, `252.39-1~deb12u1`.
-    pub(crate) fn of(record: &Record) -> Self {
+    pub fn of(record: &Record) -> Self {
         let text = record.host.init.as_ref().and_then(|i| i.version.as_deref()).unwrap_or_default();
         let digits = text.len() - text.trim_start_matches(|c: char| c.is_ascii_digit()).len();
-        text[..digits].parse().map_or(Self::USUAL, Version)
+        text[..digits].parse().map_or(Self::USUAL, SystemdVersion)
     }
 
     /// Whether `Before=` the target of an entry stands in its unit file;
     /// before, the manager added it to every mount by itself.
-    pub(crate) fn writes_order(self) -> bool {
-        self >= Version(250)
+    pub fn writes_order(self) -> bool {
+        self >= SystemdVersion(250)
     }
 
     /// Whether an entry with `x-systemd.wanted-by=` or `required-by=` is left
     /// out of the order of local-fs.target.
-    pub(crate) fn frees_wanted(self) -> bool {
-        self >= Version(254)
+    pub fn frees_wanted(self) -> bool {
+        self >= SystemdVersion(254)
     }
 
     /// Whether `x-systemd.wants=` and `x-systemd.wants-mounts-for=` are known.
-    pub(crate) fn knows_wants(self) -> bool {
-        self >= Version(256)
+    pub fn knows_wants(self) -> bool {
+        self >= SystemdVersion(256)
     }
 
     /// Whether `x-systemd.wanted-by=` and `required-by=` are known.
-    pub(crate) fn knows_wanted_by(self) -> bool {
-        self >= Version(245)
+    pub fn knows_wanted_by(self) -> bool {
+        self >= SystemdVersion(245)
     }
 
     /// Whether the table is read as the mount program reads it, and no longer
     /// by the C library. Seen in 262 and not in 257.
-    pub(crate) fn reads_by_mount(self) -> bool {
-        self >= Version(258)
+    pub fn reads_by_mount(self) -> bool {
+        self >= SystemdVersion(258)
     }
 
     /// Whether swap with `_netdev` belongs to remote-fs.target. Seen in 262
     /// and not in 257.
-    pub(crate) fn moves_network_swap(self) -> bool {
-        self >= Version(258)
+    pub fn moves_network_swap(self) -> bool {
+        self >= SystemdVersion(258)
     }
 
     /// Whether what starts an entry also starts its automount, and whether
     /// root grows by a service of its own.
-    pub(crate) fn starts_automounts(self) -> bool {
-        self >= Version(254)
+    pub fn starts_automounts(self) -> bool {
+        self >= SystemdVersion(254)
     }
 
     /// Whether /run/lock is mounted by the init system.
-    pub(crate) fn owns_run_lock(self) -> bool {
-        self < Version(257)
+    pub fn owns_run_lock(self) -> bool {
+        self < SystemdVersion(257)
     }
 
     /// The setting of the kernel's command line for the time that a lost device
     /// is waited for (kernel-command-line(7) of 257; without effect in a
     /// recorded boot of 252).
-    pub(crate) fn device_timeout_setting(self) -> Option<&'static str> {
+    pub fn device_timeout_setting(self) -> Option<&'static str> {
         match self {
-            Version(254..) => Some("systemd.default_device_timeout_sec"),
-            Version(252 | 253) => None,
+            SystemdVersion(254..) => Some("systemd.default_device_timeout_sec"),
+            SystemdVersion(252 | 253) => None,
             _ => Some("systemd.default_timeout_start_sec"),
         }
     }
 
     /// Whether a lost device is waited for as long as `DefaultDeviceTimeoutSec=`
     /// says; before, it was `DefaultTimeoutStartSec=`.
-    pub(crate) fn has_device_timeout(self) -> bool {
-        self >= Version(252)
+    pub fn has_device_timeout(self) -> bool {
+        self >= SystemdVersion(252)
     }
 }
 
@@ -91,13 +91,13 @@ mod tests {
     fn is_read_from_the_record() {
         let mut record = Record::new("mooring");
         for (text, version) in [
-            (Some("257.13-1~deb13u1"), Version(257)),
-            (Some("239"), Version(239)),
-            (Some("?"), Version::USUAL),
+            (Some("257.13-1~deb13u1"), SystemdVersion(257)),
+            (Some("239"), SystemdVersion(239)),
+            (Some("?"), SystemdVersion::USUAL),
         ] {
             record.host.init = Some(Init::new(InitKind::Systemd, text));
-            assert_eq!(Version::of(&record), version);
+            assert_eq!(SystemdVersion::of(&record), version);
         }
-        assert!(Version(256).knows_wants() && !Version(255).knows_wants());
+        assert!(SystemdVersion(256).knows_wants() && !SystemdVersion(255).knows_wants());
     }
 }

@@ -1,0 +1,52 @@
+//! What the initramfs does, told of a forecast.
+
+use super::super::forecast::{EntryState, Event, Forecast, Outcome};
+use super::super::verdict::{Ending, Verdict};
+use super::{EarlyWait, GivenUp};
+use bradawl_facts::Consequence;
+
+impl Forecast {
+    /// Puts waits of the initramfs before everything else.
+    pub(super) fn wait_before(&mut self, waits: &[EarlyWait]) {
+        let stall_s = longest(waits);
+        self.before_init_s = stall_s;
+        self.stall_s = self.stall_s.map(|s| s + stall_s);
+        self.verdict.early_s = stall_s;
+        self.events.splice(0..0, waits.iter().map(|wait| wait.event(-stall_s)));
+        self.assumed.extend(waits.iter().map(|wait| wait.assumed.clone()));
+    }
+
+    /// Ends the boot in the initramfs.
+    pub(super) fn give_up(&mut self, given_up: &GivenUp, waits: &[EarlyWait]) {
+        let stall_s = given_up.stall_s.max(longest(waits));
+        (self.outcome, self.reaches_login) = (Outcome::NoRoot, false);
+        self.ends_in = "the initramfs".to_owned();
+        self.ended_by = given_up.entry.is_none().then(|| given_up.why.clone());
+        (self.stall_s, self.before_init_s) = (Some(stall_s), stall_s);
+        self.verdict =
+            Verdict { early_s: 0.0, stall_s: Some(stall_s), ending: Ending::Initramfs(given_up.target) };
+        let at =
+            |at_s: f64, what: String| Event { at_s, unit: given_up.target.to_owned(), what: what.into() };
+        self.events = waits.iter().map(|wait| wait.event(0.0)).collect();
+        self.events.extend((given_up.stall_s > 0.0).then(|| at(0.0, "waits for its device".to_owned())));
+        self.events.push(at(stall_s, format!("{}: boot ends in the initramfs", given_up.why)));
+        self.assumed.extend(waits.iter().map(|wait| wait.assumed.clone()));
+        for entry in self.entries.iter_mut().filter(|e| !e.state.is_absent() && e.state != EntryState::Manual)
+        {
+            entry.state = EntryState::Blocked;
+            entry.because("the boot ends in the initramfs, before the table is read");
+            (entry.stall_s, entry.consequence) = (Some(stall_s), None);
+        }
+        if let Some((place, state)) = given_up.entry {
+            let entry = &mut self.entries[place];
+            entry.state = state;
+            entry.because(&given_up.why);
+            (entry.stall_s, entry.consequence) = (Some(given_up.stall_s), Some(Consequence::Halt));
+        }
+    }
+}
+
+/// All waits of the initramfs run side by side.
+fn longest(waits: &[EarlyWait]) -> f64 {
+    waits.iter().map(|wait| wait.stall_s).fold(0.0, f64::max)
+}

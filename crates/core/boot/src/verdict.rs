@@ -1,0 +1,118 @@
+use bradawl_facts::size::seconds;
+use bradawl_facts::text::count;
+use serde::{Serialize, Serializer};
+use std::fmt;
+
+/// What is said of a whole boot; its words are one sentence.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Verdict {
+    /// Seconds of waiting in an initramfs that goes on all the same.
+    pub early_s: f64,
+    /// Seconds of waiting after that; `None`: without end.
+    pub stall_s: Option<f64>,
+    /// How it ends.
+    pub ending: Ending,
+}
+
+/// How a boot ends, as far as its verdict tells.
+#[derive(Debug, Clone, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum Ending {
+    /// Login, with everything in place.
+    Whole,
+    /// Login, without something.
+    Without(Absent),
+    /// It stops before login.
+    Stops {
+        /// In what, or at which target.
+        place: String,
+        /// Because a check fails.
+        check: bool,
+    },
+    /// It ends in the initramfs, without this target.
+    Initramfs(&'static str),
+    /// It waits without end.
+    Never,
+}
+
+/// What a boot that reaches login lacks.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[non_exhaustive]
+pub enum Absent {
+    /// So many entries.
+    Entries(usize),
+    /// Swap that no entry asks for.
+    Swap,
+    /// A root that can be written to.
+    WritableRoot,
+}
+
+impl fmt::Display for Verdict {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        if self.early_s > 0.0 {
+            write!(f, "after {} in the initramfs ", seconds(Some(self.early_s)))?;
+        }
+        let after = match self.stall_s {
+            Some(s) if s > 0.0 => format!(" after {}", seconds(Some(s))),
+            _ => String::new(),
+        };
+        match &self.ending {
+            Ending::Whole if after.is_empty() => {
+                f.write_str("boot will reach login with everything in place")
+            }
+            Ending::Whole => write!(f, "boot will reach login{after}, with everything in place"),
+            Ending::Without(absent) => write!(f, "boot will reach login{after}, but {absent}"),
+            Ending::Stops { place, check } => {
+                let at = if place.ends_with(".target") { "at" } else { "in" };
+                let why = if *check { ": a check fails" } else { "" };
+                write!(f, "boot will stop {at} {place}{after}{why}")
+            }
+            Ending::Initramfs(target) => {
+                let without = if *target == "/" { "root" } else { target };
+                write!(f, "boot will end in the initramfs{after}, without {without}")
+            }
+            Ending::Never => f.write_str("boot will wait without end and never reach login"),
+        }
+    }
+}
+
+impl fmt::Display for Absent {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Absent::Entries(n) => write!(f, "{} will be missing", count(*n, "entry")),
+            Absent::Swap => f.write_str("swap will be missing"),
+            Absent::WritableRoot => f.write_str("root stays read-only"),
+        }
+    }
+}
+
+impl Serialize for Verdict {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        serializer.collect_str(self)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn is_one_sentence() {
+        let stops = |place: &str| Ending::Stops { place: place.to_owned(), check: false };
+        for (early_s, stall_s, ending, words) in [
+            (0.0, 0.0, Ending::Whole, "boot will reach login with everything in place"),
+            (0.0, 30.0, Ending::Whole, "boot will reach login after 30 s, with everything in place"),
+            (
+                20.0,
+                0.0,
+                Ending::Without(Absent::Entries(2)),
+                "after 20 s in the initramfs boot will reach login, but 2 entries will be missing",
+            ),
+            (0.0, 90.0, stops("emergency mode"), "boot will stop in emergency mode after 90 s"),
+            (0.0, 0.0, stops("tides.target"), "boot will stop at tides.target"),
+            (0.0, 30.0, Ending::Initramfs("/"), "boot will end in the initramfs after 30 s, without root"),
+        ] {
+            assert_eq!(Verdict { early_s, stall_s: Some(stall_s), ending }.to_string(), words);
+        }
+    }
+}
