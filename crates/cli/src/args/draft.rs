@@ -1,5 +1,5 @@
 use super::{Format, WithArgs};
-use bradawl_change::draft::{Purpose, Wishes};
+use bradawl_change::draft::{DraftPurpose, DraftWishes};
 use bradawl_change::edit::By;
 use clap::Args;
 
@@ -80,18 +80,18 @@ pub enum PurposeArg {
 
 impl DraftArgs {
     /// The same in the core's words.
-    pub fn wishes(&self) -> Wishes {
+    pub fn wishes(&self) -> DraftWishes {
         let uuid = self.uuid.unwrap_or_else(uuid::Uuid::new_v4);
-        Wishes {
+        DraftWishes {
             source: self.source.clone(),
             target: self.target.clone(),
             purpose: self.purpose.map(|p| match p {
-                PurposeArg::Data => Purpose::Data,
-                PurposeArg::Removable => Purpose::Removable,
-                PurposeArg::Backup => Purpose::Backup,
-                PurposeArg::Scratch => Purpose::Scratch,
-                PurposeArg::Boot => Purpose::Boot,
-                PurposeArg::Shared => Purpose::Shared,
+                PurposeArg::Data => DraftPurpose::Data,
+                PurposeArg::Removable => DraftPurpose::Removable,
+                PurposeArg::Backup => DraftPurpose::Backup,
+                PurposeArg::Scratch => DraftPurpose::Scratch,
+                PurposeArg::Boot => DraftPurpose::Boot,
+                PurposeArg::Shared => DraftPurpose::Shared,
             }),
             owner: self.owner.clone(),
             read_only: self.read_only,

@@ -1,6 +1,6 @@
 use super::{Format, WithArgs};
 use bradawl_boot::swap::{Priority, switch_priority};
-use bradawl_change::swap_plan::{Wanted, Wishes};
+use bradawl_change::swap_plan::{SwapWishes, Wanted};
 use bradawl_facts::size::Said;
 use clap::Args;
 
@@ -49,8 +49,8 @@ pub struct SwapArgs {
 
 impl SwapArgs {
     /// What the plan is for.
-    pub fn wishes(&self) -> Wishes {
-        Wishes {
+    pub fn wishes(&self) -> SwapWishes {
+        SwapWishes {
             want: self.want,
             on: self.on.clone(),
             hibernate: self.hibernate,

@@ -5,7 +5,7 @@ use crate::store::{self, Target};
 use crate::ui::{Ui, remark};
 use crate::views;
 use crate::written;
-use bradawl_change::adopt::{Adoption, Wishes, adopt};
+use bradawl_change::adopt::{AdoptWishes, Adoption, adopt};
 use bradawl_change::edit::align;
 use bradawl_documents::{AdoptReport, WrittenFile};
 use bradawl_facts::Consequence;
@@ -22,7 +22,7 @@ pub fn run(ui: &Ui, args: &AdoptArgs) -> Result<Status, CommandError> {
     let path = target.map_or_else(|| "/etc/fstab".to_owned(), written::shown);
     let old = existing(target, &record)?;
     let have = if args.merge { Table::parse(old.clone().unwrap_or_default()) } else { Table::parse("") };
-    let wishes = Wishes { tree: tree.clone(), by: args.by };
+    let wishes = AdoptWishes { tree: tree.clone(), by: args.by };
     let adoption = adopt(&record, &have, &wishes);
     // A table of our own is laid out whole; one that was there keeps its looks.
     let table = if have.bytes().is_empty() { align(&adoption.table) } else { adoption.table };

@@ -4,7 +4,7 @@ use crate::outcome::{CommandError, Status};
 use crate::ui::Ui;
 use crate::views;
 use bradawl_boot::{EntryForecast, EntryState, forecast, requests};
-use bradawl_change::rehearsal::{Job, Plan, Wishes, plan};
+use bradawl_change::rehearsal::{Job, Plan, RehearsalWishes, plan};
 use bradawl_documents::{RehearsalResult, RehearseReport, Rehearsed};
 use bradawl_rehearse::{End, HostState, answer, rehearse};
 use bradawl_resolve::Index;
@@ -29,7 +29,7 @@ pub fn run(ui: &Ui, args: &RehearseArgs) -> Result<Status, CommandError> {
     let forecast = forecast(&host.record, &index, &requests);
     let state = |e: io::Error| CommandError::input("/proc/self/mountinfo", e);
     let before = HostState::now().map_err(state)?;
-    let wishes = Wishes { exact: args.exact, network: args.network, programs: args.run_programs };
+    let wishes = RehearsalWishes { exact: args.exact, network: args.network, programs: args.run_programs };
     let stop = Instant::now() + Duration::from_secs(args.limit_all);
     let asked = requests.iter().filter(|r| args.line.is_empty() || args.line.contains(&r.line()));
     let mut entries = Vec::new();

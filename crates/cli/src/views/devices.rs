@@ -2,7 +2,7 @@
 //! first, then those in use, then those that only lead to others.
 
 use crate::ui::{BOLD, FAINT, GOOD, padded, shortened, style, styled, wrapped};
-use bradawl_documents::{Change, DeviceOverview, DevicesReport};
+use bradawl_documents::{DeviceChange, DeviceOverview, DevicesReport};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::{Content, ContentKind, Unread};
 use bradawl_facts::size::{binary, decimal};
@@ -131,11 +131,11 @@ fn words(content: &Content, device: Option<u64>) -> String {
     words
 }
 
-fn change_words(change: Change) -> &'static str {
+fn change_words(change: DeviceChange) -> &'static str {
     match change {
-        Change::New => "new since that record",
-        Change::Resized => "another size than in that record",
-        Change::Reformatted => "formatted anew since that record",
+        DeviceChange::New => "new since that record",
+        DeviceChange::Resized => "another size than in that record",
+        DeviceChange::Reformatted => "formatted anew since that record",
     }
 }
 

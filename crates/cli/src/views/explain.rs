@@ -42,6 +42,7 @@ fn page(rule: &Rule, width: usize) -> String {
         ("matters", rule.matters.to_owned()),
         ("at boot", rule.at_boot.to_owned()),
         ("to do", rule.fix.to_owned()),
+        ("rests on", sentence(rule.rests_on.words())),
         ("verified", rule.verified.to_owned()),
         ("counts as", counts(rule)),
     ] {
@@ -99,6 +100,7 @@ fn reference(rules: &[&Rule]) -> String {
                 let text = wrapped(&format!("*{label}.* {text}"), 110).join("\n");
                 out.push_str(&format!("\n{text}\n"));
             }
+            out.push_str(&format!("\n*Rests on.* {}\n", sentence(rule.rests_on.words())));
         }
     }
     out.push_str(

@@ -1,4 +1,4 @@
-use super::verdict::{Absent, Ending, Verdict};
+use super::verdict::{Absent, BootVerdict, Ending};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::BootsWith;
 use serde::Serialize;
@@ -32,8 +32,8 @@ pub struct Forecast {
     pub before_init_s: f64,
     /// What is said of the whole boot, in one sentence.
     #[cfg_attr(feature = "schema", schemars(with = "String"))]
-    pub verdict: Verdict,
-    /// Whether root stays read-only.
+    pub verdict: BootVerdict,
+    /// Whether root is read-only in the end, be it that its entry asks for it.
     pub root_read_only: bool,
     /// What the boot does at worst, where not everything is known; absent: the
     /// same.
@@ -120,7 +120,7 @@ pub struct Worst {
     pub stall_s: Option<f64>,
     /// The boot in one sentence.
     #[cfg_attr(feature = "schema", schemars(with = "String"))]
-    pub verdict: Verdict,
+    pub verdict: BootVerdict,
     /// The lines of the entries that are not known to work and then do not.
     pub lines: Vec<usize>,
     /// The containers whose passphrases nobody types then.
@@ -154,6 +154,9 @@ pub struct EntryForecast {
     /// The line of the entry that this one waits for in vain.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub because_of: Option<usize>,
+    /// Whether it fails because nobody makes the directory of its target.
+    #[serde(skip)]
+    pub lacks_directory: bool,
     /// Whether it lies on a circle of entries that wait for each other.
     #[serde(skip)]
     pub on_circle: bool,

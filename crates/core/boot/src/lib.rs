@@ -34,7 +34,7 @@ pub use systemd::{
 };
 pub use trial::{Cause, Trial, type_objection};
 pub use unit_name::{device_unit, escape_path, mount_unit, swap_unit};
-pub use verdict::{Absent, Ending, Verdict};
+pub use verdict::{Absent, BootVerdict, Ending};
 
 use bradawl_facts::record::Record;
 use bradawl_resolve::Index;

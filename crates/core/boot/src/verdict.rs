@@ -5,7 +5,7 @@ use std::fmt;
 
 /// What is said of a whole boot; its words are one sentence.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Verdict {
+pub struct BootVerdict {
     /// Seconds of waiting in an initramfs that goes on all the same.
     pub early_s: f64,
     /// Seconds of waiting after that; `None`: without end.
@@ -47,7 +47,7 @@ pub enum Absent {
     WritableRoot,
 }
 
-impl fmt::Display for Verdict {
+impl fmt::Display for BootVerdict {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         if self.early_s > 0.0 {
             write!(f, "after {} in the initramfs ", seconds(Some(self.early_s)))?;
@@ -86,7 +86,7 @@ impl fmt::Display for Absent {
     }
 }
 
-impl Serialize for Verdict {
+impl Serialize for BootVerdict {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
         serializer.collect_str(self)
     }
@@ -112,7 +112,7 @@ mod tests {
             (0.0, 0.0, stops("tides.target"), "boot will stop at tides.target"),
             (0.0, 30.0, Ending::Initramfs("/"), "boot will end in the initramfs after 30 s, without root"),
         ] {
-            assert_eq!(Verdict { early_s, stall_s: Some(stall_s), ending }.to_string(), words);
+            assert_eq!(BootVerdict { early_s, stall_s: Some(stall_s), ending }.to_string(), words);
         }
     }
 }

@@ -7,7 +7,7 @@ use super::need::Need;
 use super::request::Request;
 use super::systemd::containers;
 use super::trial::{Cause, Trial};
-use super::verdict::{Absent, Ending, Verdict};
+use super::verdict::{Absent, BootVerdict, Ending};
 use bradawl_catalogue::directories::Role;
 use bradawl_facts::record::Record;
 use bradawl_resolve::Index;
@@ -63,7 +63,7 @@ fn merely_missing(forecast: &Forecast, lines: Vec<usize>) -> Option<Worst> {
         return None;
     }
     let ending = Ending::Without(Absent::Entries(lines.len()));
-    let verdict = Verdict { ending, ..forecast.verdict.clone() };
+    let verdict = BootVerdict { ending, ..forecast.verdict.clone() };
     Some(Worst { outcome: Outcome::Partial, stall_s: forecast.stall_s, verdict, lines, asked: Vec::new() })
 }
 

@@ -50,6 +50,20 @@ const TYPES: &[(&str, &str)] = &[
     ("ebd0a0a2-b9e5-4433-87c0-68b6b72699c7", "Microsoft data"),
 ];
 
+/// The types of a partition for /usr, by processor (Discoverable Partitions
+/// Specification).
+const USR: [&str; 4] = [
+    "75250d76-8cc6-458e-bd66-bd47cc81a812",
+    "7d0359a3-02b3-4f0a-865c-654403e70625",
+    "8484680c-9521-48c6-9c11-b0720656f69e",
+    "b0e01050-ee5f-4390-949a-9101b17104e9",
+];
+
+/// Whether a partition of this type is for /usr.
+pub fn is_usr(type_id: &str) -> bool {
+    USR.iter().any(|id| id.eq_ignore_ascii_case(type_id))
+}
+
 /// What a partition type is for, in words.
 pub fn words(type_id: &str) -> Option<&'static str> {
     TYPES.iter().find(|(id, _)| id.eq_ignore_ascii_case(type_id)).map(|(_, words)| *words)

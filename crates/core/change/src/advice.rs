@@ -2,7 +2,7 @@
 //! tried by forecasting again.
 
 use crate::edit::{apply, switched_off, with_options};
-use bradawl_boot::{EntryForecast, Forecast, Outcome, Verdict, forecast, requests};
+use bradawl_boot::{BootVerdict, EntryForecast, Forecast, Outcome, forecast, requests};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::Record;
 use bradawl_facts::table::Table;
@@ -22,20 +22,20 @@ pub const MAX_ENTRIES: usize = 2000;
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Advice {
     /// The changes, in the order they were found.
-    pub steps: Vec<Step>,
+    pub steps: Vec<RepairStep>,
     /// How the boot ends with all of them.
     pub outcome: Outcome,
     /// Seconds that it still waits; null: without end.
     pub stall_s: Option<f64>,
     /// The boot in one sentence.
     #[cfg_attr(feature = "schema", schemars(with = "String"))]
-    pub verdict: Verdict,
+    pub verdict: BootVerdict,
 }
 
 /// One change to one line.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-pub struct Step {
+pub struct RepairStep {
     /// The line, from 1.
     pub line: usize,
     /// What is done, in a few words.
@@ -94,7 +94,7 @@ struct Trying<'a> {
     table: Table,
     findings: Vec<bradawl_judgement::rules::Finding>,
     forecast: Forecast,
-    steps: Vec<Step>,
+    steps: Vec<RepairStep>,
     safely: bool,
 }
 
@@ -144,7 +144,7 @@ impl Trying<'_> {
         let best = helps.min_by(|a, b| order(a).partial_cmp(&order(b)).unwrap_or(std::cmp::Ordering::Equal));
         let Some((_, candidate)) = best else { return false };
         let judged = judge(self.record, &candidate.table);
-        self.steps.push(Step {
+        self.steps.push(RepairStep {
             line,
             what: candidate.what,
             before: self.table.line_text(line),

@@ -13,7 +13,7 @@ use serde::{Deserialize, Serialize};
 
 /// How far a rehearsal goes.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
-pub struct Wishes {
+pub struct RehearsalWishes {
     /// Mounted as the entry says, and not read-only without its journal.
     pub exact: bool,
     /// Network file systems too.
@@ -100,7 +100,7 @@ const QUIET: [(&str, (&str, Option<&str>)); 6] = [
 const OF_JOURNAL: [&str; 5] = ["data", "commit", "journal_checksum", "journal_async_commit", "journal_dev"];
 
 /// What is to be done with an entry.
-pub fn plan(record: &Record, index: &Index<'_>, request: &Request<'_>, wishes: Wishes) -> Plan {
+pub fn plan(record: &Record, index: &Index<'_>, request: &Request<'_>, wishes: RehearsalWishes) -> Plan {
     if request.entry.is_swap() {
         return swap(record, index, request);
     }
@@ -262,7 +262,7 @@ mod tests {
     use bradawl_facts::table::Table;
     use bradawl_facts::testing::{ROOT, host, mounted};
 
-    fn planned(record: &Record, line: &str, wishes: Wishes) -> Plan {
+    fn planned(record: &Record, line: &str, wishes: RehearsalWishes) -> Plan {
         let table = Table::parse(format!("{ROOT}{line}\n"));
         let index = Index::new(record);
         let requests = requests(record, &index, &table);
@@ -276,11 +276,13 @@ mod tests {
     #[test]
     fn nothing_is_written_unless_asked() {
         let line = "LABEL=gauges /srv/gauges xfs noatime,nofail,logbsize=64k,x-systemd.automount 0 0";
-        let Plan::Try(job) = planned(&host(), line, Wishes::default()) else { panic!("it is tried") };
+        let Plan::Try(job) = planned(&host(), line, RehearsalWishes::default()) else {
+            panic!("it is tried")
+        };
         assert_eq!((job.way, job.source.as_str()), (Way::Mount, "/dev/vdb"));
         assert_eq!(job.flags, ["noatime", "ro"]);
         assert_eq!((names(&job.options), names(&job.added)), (vec!["logbsize"], vec!["ro", "norecovery"]));
-        let exact = Wishes { exact: true, ..Wishes::default() };
+        let exact = RehearsalWishes { exact: true, ..RehearsalWishes::default() };
         let Plan::Try(job) = planned(&host(), line, exact) else { panic!("it is tried") };
         assert!(job.added.is_empty() && job.flags == ["noatime"]);
     }
@@ -290,15 +292,17 @@ mod tests {
         let mut record = host();
         record.mounts = Some(vec![mounted("/dev/vdb", "/srv/gauges", "xfs")]);
         let line = "LABEL=gauges /srv/gauges xfs defaults 0 0";
-        let Plan::Try(job) = planned(&record, line, Wishes::default()) else { panic!("it is tried") };
+        let Plan::Try(job) = planned(&record, line, RehearsalWishes::default()) else {
+            panic!("it is tried")
+        };
         assert_eq!((job.way, job.added.len()), (Way::Offer, 0));
-        let exact = planned(&record, line, Wishes { exact: true, ..Wishes::default() });
+        let exact = planned(&record, line, RehearsalWishes { exact: true, ..RehearsalWishes::default() });
         assert!(matches!(exact, Plan::Skipped(_)));
     }
 
     #[test]
     fn what_is_not_tried_is_told_or_left() {
-        let told = |line: &str| match planned(&host(), line, Wishes::default()) {
+        let told = |line: &str| match planned(&host(), line, RehearsalWishes::default()) {
             Plan::Told(works, _) => Some(works),
             _ => None,
         };
@@ -306,24 +310,24 @@ mod tests {
         assert_eq!(told("LABEL=gauges none swap sw 0 0"), Some(false));
         let skipped = |line: &str, wishes| matches!(planned(&host(), line, wishes), Plan::Skipped(_));
         let share = "buoy.example:/x /net/x nfs nofail 0 0";
-        assert!(skipped(share, Wishes::default()));
-        assert!(!skipped(share, Wishes { network: true, ..Wishes::default() }));
-        assert!(skipped("/srv/a.img /srv/a auto loop 0 0", Wishes::default()));
-        let all = Wishes { network: true, programs: true, exact: false };
+        assert!(skipped(share, RehearsalWishes::default()));
+        assert!(!skipped(share, RehearsalWishes { network: true, ..RehearsalWishes::default() }));
+        assert!(skipped("/srv/a.img /srv/a auto loop 0 0", RehearsalWishes::default()));
+        let all = RehearsalWishes { network: true, programs: true, exact: false };
         for line in [
             "/tmp/own#x /srv/a fuse nofail 0 0",
             "buoy.example:/x /srv/a fuse.sshfs nofail,_netdev 0 0",
             "x /srv/a fuse.own nofail 0 0",
             "buoy.example:/x /srv/a nfs nofail,helper=/tmp/own 0 0",
         ] {
-            assert!(skipped(line, Wishes { programs: false, ..all }), "{line}");
+            assert!(skipped(line, RehearsalWishes { programs: false, ..all }), "{line}");
             assert!(!skipped(line, all), "{line}");
         }
     }
 
     #[test]
     fn images_and_types_with_programs_are_tried_without_writing() {
-        let try_it = |line: &str| match planned(&host(), line, Wishes::default()) {
+        let try_it = |line: &str| match planned(&host(), line, RehearsalWishes::default()) {
             Plan::Try(job) => job,
             other => panic!("{other:?}"),
         };
@@ -335,7 +339,9 @@ mod tests {
         let disk = record.devices.as_mut().unwrap().iter_mut().find(|d| d.path == "/dev/sdb1").unwrap();
         disk.content.as_mut().unwrap().fstype = Some("ntfs".into());
         let line = "LABEL=FIELD /media/field ntfs-3g uid=1000,nofail 0 0";
-        let Plan::Try(job) = planned(&record, line, Wishes::default()) else { panic!("it is tried") };
+        let Plan::Try(job) = planned(&record, line, RehearsalWishes::default()) else {
+            panic!("it is tried")
+        };
         assert_eq!((job.way, job.flags.as_slice()), (Way::Program, &["ro".to_owned()][..]));
     }
 
@@ -345,7 +351,9 @@ mod tests {
         let disk = record.devices.as_mut().unwrap().iter_mut().find(|d| d.path == "/dev/vdb").unwrap();
         disk.content.as_mut().unwrap().fstype = Some("ext4".into());
         let line = "LABEL=gauges /srv/gauges ext4 data=journal,errors=remount-ro 0 2";
-        let Plan::Try(job) = planned(&record, line, Wishes::default()) else { panic!("it is tried") };
+        let Plan::Try(job) = planned(&record, line, RehearsalWishes::default()) else {
+            panic!("it is tried")
+        };
         assert_eq!((names(&job.options), names(&job.left_out)), (vec!["errors"], vec!["data"]));
     }
 }

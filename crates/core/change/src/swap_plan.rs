@@ -6,7 +6,7 @@ use bradawl_facts::record::{ContentKind, Device, Mount, Record};
 use bradawl_facts::size::{binary, exact};
 use bradawl_facts::text::quoted;
 use bradawl_judgement::swap_overview::{AreaKind, AreaNow, Overview};
-use bradawl_resolve::{Index, Resolution, Source, best_identity};
+use bradawl_resolve::{DeviceUse, Index, Resolution, Source, Use, Uses, best_identity};
 use serde::Serialize;
 
 const GIB: u64 = 1 << 30;
@@ -22,7 +22,7 @@ pub enum Wanted {
 
 /// What a plan is for.
 #[derive(Debug, Clone, Default)]
-pub struct Wishes {
+pub struct SwapWishes {
     /// How much in all.
     pub want: Option<Wanted>,
     /// The file, folder or device to put it on.
@@ -35,10 +35,73 @@ pub struct Wishes {
     pub priority: Option<i32>,
 }
 
-/// Why there is no plan.
+/// Why no area can be planned.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-#[error("{0}")]
-pub struct PlanError(pub String);
+#[non_exhaustive]
+pub enum PlanError {
+    /// What is to be replaced is no swap area of the host.
+    #[error("{0} is no swap area of this host")]
+    NoArea(String),
+    /// How much is sensible depends on the memory.
+    #[error("the record does not say how much memory there is; give --want SIZE")]
+    MemoryUnknown,
+    /// The name has several devices.
+    #[error("{0} names more than one device")]
+    SeveralDevices(String),
+    /// The name has no device, and is no path.
+    #[error("{0} is no device of this host, and no path of a file or folder")]
+    NoPlace(String),
+    /// The device holds something.
+    #[error("{path} holds {holds}; mkswap would destroy it")]
+    Holds {
+        /// The device.
+        path: String,
+        /// What it holds, in words.
+        holds: String,
+    },
+    /// What the device holds is not known.
+    #[error("what {0} holds could not be read")]
+    Unread(String),
+    /// Something uses the device.
+    #[error("{path} cannot be taken: {why}")]
+    InUse {
+        /// The device.
+        path: String,
+        /// What uses it, in words.
+        why: String,
+    },
+    /// The device is too small.
+    #[error("{path} has {}, and {} are wanted", binary(*has), binary(*wanted))]
+    TooSmall {
+        /// The device.
+        path: String,
+        /// Its bytes.
+        has: u64,
+        /// Bytes wanted.
+        wanted: u64,
+    },
+    /// Swap files do not work on the file system.
+    #[error("{path} would lie on {fstype}, where swap files do not work")]
+    UnfitFileSystem {
+        /// The file.
+        path: String,
+        /// The type of the file system.
+        fstype: String,
+    },
+    /// The file system has too little room.
+    #[error("{target} has {} free, and {} are wanted and some more", binary(*free), binary(*wanted))]
+    TooLittleRoom {
+        /// Where it is mounted.
+        target: String,
+        /// Bytes free.
+        free: u64,
+        /// Bytes wanted.
+        wanted: u64,
+    },
+    /// No file system of the host fits.
+    #[error("no file system here has {} free for a swap file; name a place with --on", binary(*.0))]
+    NoRoom(u64),
+}
 
 /// A plan for more swap.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -70,12 +133,12 @@ pub fn plan(
     record: &Record,
     index: &Index<'_>,
     now: &Overview,
-    wishes: &Wishes,
+    wishes: &SwapWishes,
 ) -> Result<SwapPlan, PlanError> {
     let (wanted, why) = wanted(record, now, wishes)?;
     let leaving = wishes.replace.as_ref().map(|path| {
         let found = now.areas.iter().find(|a| a.path == *path);
-        found.ok_or_else(|| PlanError(format!("{path} is no swap area of this host")))
+        found.ok_or_else(|| PlanError::NoArea(path.clone()))
     });
     let leaving = leaving.transpose()?;
     let stays = |a: &&AreaNow| {
@@ -107,7 +170,7 @@ pub fn plan(
 }
 
 /// How much, and why.
-fn wanted(record: &Record, now: &Overview, wishes: &Wishes) -> Result<(u64, Vec<String>), PlanError> {
+fn wanted(record: &Record, now: &Overview, wishes: &SwapWishes) -> Result<(u64, Vec<String>), PlanError> {
     let asked = wishes.want.unwrap_or(Wanted::Auto);
     let memory = record.memory.map(|m| m.total);
     if let Wanted::Bytes(bytes) = asked {
@@ -119,9 +182,7 @@ fn wanted(record: &Record, now: &Overview, wishes: &Wishes) -> Result<(u64, Vec<
         );
         return Ok((bytes, why));
     }
-    let memory = memory.ok_or_else(|| {
-        PlanError("the record does not say how much memory there is; give --want SIZE".to_owned())
-    })?;
+    let memory = memory.ok_or(PlanError::MemoryUnknown)?;
     let cold = (memory / 4).clamp(GIB.min(memory), 8 * GIB);
     let used = now.totals.used;
     let mut reasons = vec![(
@@ -160,18 +221,18 @@ const FITTING: [&str; 5] = ["ext4", "xfs", "ext3", "f2fs", "btrfs"];
 fn place<'a>(
     record: &'a Record,
     index: &Index<'a>,
-    wishes: &Wishes,
+    wishes: &SwapWishes,
     size: u64,
 ) -> Result<Spot<'a>, PlanError> {
     let Some(on) = wishes.on.as_deref() else { return roomiest(record, size) };
     if let Resolution::Found(devices) = index.resolve(&Source::parse(on)) {
         return match devices.as_slice() {
-            [device] => fitting(device, size),
-            _ => Err(PlanError(format!("{on} names more than one device"))),
+            [device] => fitting(record, device, size),
+            _ => Err(PlanError::SeveralDevices(on.to_owned())),
         };
     }
     if !on.starts_with('/') || on.starts_with("/dev/") {
-        return Err(PlanError(format!("{on} is no device of this host, and no path of a file or folder")));
+        return Err(PlanError::NoPlace(on.to_owned()));
     }
     let mounts = record.mounts.iter().flatten();
     let folder = mounts.clone().any(|m| m.target == on) || on.ends_with('/');
@@ -184,36 +245,33 @@ fn place<'a>(
     )
 }
 
-fn fitting(device: &Device, size: u64) -> Result<Spot<'_>, PlanError> {
+fn fitting<'a>(record: &Record, device: &'a Device, size: u64) -> Result<Spot<'a>, PlanError> {
     let kind = device.content.as_ref().map(|c| c.kind);
     match kind {
         Some(ContentKind::Empty | ContentKind::Swap) => {}
         Some(_) => {
-            let holds = device.content.as_ref().map_or("something", |c| c.words());
-            return Err(PlanError(format!("{} holds {holds}; mkswap would destroy it", device.path)));
+            let holds = device.content.as_ref().map_or("something", |c| c.words()).to_owned();
+            return Err(PlanError::Holds { path: device.path.clone(), holds });
         }
-        None => return Err(PlanError(format!("what {} holds could not be read", device.path))),
+        None => return Err(PlanError::Unread(device.path.clone())),
+    }
+    let DeviceUse { used, unusable, .. } = Uses::of(record).device(device);
+    if let Some(why) = unusable.filter(|_| used != Use::Swap) {
+        return Err(PlanError::InUse { path: device.path.clone(), why });
     }
     match device.size {
-        Some(has) if has < size => {
-            Err(PlanError(format!("{} has {}, and {} are wanted", device.path, binary(has), binary(size))))
-        }
+        Some(has) if has < size => Err(PlanError::TooSmall { path: device.path.clone(), has, wanted: size }),
         _ => Ok(Spot::Device(device)),
     }
 }
 
 fn in_mount<'a>(mount: &Mount, path: String, size: u64) -> Result<Spot<'a>, PlanError> {
     if !FITTING.contains(&mount.fstype.as_str()) {
-        return Err(PlanError(format!("{path} would lie on {}, where swap files do not work", mount.fstype)));
+        return Err(PlanError::UnfitFileSystem { path, fstype: mount.fstype.clone() });
     }
     // A file system that is filled up helps nobody.
     match mount.free.filter(|free| *free < size + size / 10) {
-        Some(free) => Err(PlanError(format!(
-            "{} has {} free, and {} are wanted and some more",
-            mount.target,
-            binary(free),
-            binary(size)
-        ))),
+        Some(free) => Err(PlanError::TooLittleRoom { target: mount.target.clone(), free, wanted: size }),
         None => Ok(Spot::File { path, size, btrfs: mount.fstype == "btrfs" }),
     }
 }
@@ -232,13 +290,7 @@ fn roomiest<'a>(record: &Record, size: u64) -> Result<Spot<'a>, PlanError> {
     let mounts =
         record.mounts.iter().flatten().filter(fits).filter(whole).filter(writable).filter(|m| !removable(m));
     let best = mounts.max_by_key(|m| (m.fstype != "btrfs", m.free.unwrap_or(0)));
-    let none = || {
-        PlanError(format!(
-            "no file system here has {} free for a swap file; name a place with --on",
-            binary(size)
-        ))
-    };
-    let mount = best.ok_or_else(none)?;
+    let mount = best.ok_or(PlanError::NoRoom(size))?;
     in_mount(mount, format!("{}/swapfile", mount.target.trim_end_matches('/')), size)
 }
 
@@ -250,7 +302,7 @@ impl Spot<'_> {
         }
     }
 
-    fn entry(&self, wishes: &Wishes) -> Fresh {
+    fn entry(&self, wishes: &SwapWishes) -> Fresh {
         let source = match self {
             Spot::File { path, .. } => path.clone(),
             // What is made anew has another UUID: the partition's own stays.
@@ -265,7 +317,7 @@ impl Spot<'_> {
         Fresh { source, target: "none".to_owned(), fstype: "swap".to_owned(), options, ..Fresh::default() }
     }
 
-    fn steps(&self, wishes: &Wishes, leaving: Option<&str>) -> Vec<Step> {
+    fn steps(&self, wishes: &SwapWishes, leaving: Option<&str>) -> Vec<Step> {
         let word = quoted(self.path());
         let mut steps = match self {
             Spot::File { size, btrfs, .. } => {
@@ -330,7 +382,7 @@ mod tests {
         record
     }
 
-    fn planned(record: &Record, wishes: &Wishes) -> Result<SwapPlan, String> {
+    fn planned(record: &Record, wishes: &SwapWishes) -> Result<SwapPlan, String> {
         let index = Index::new(record);
         let requests = requests(record, &index, &Table::parse(ROOT));
         let now = overview(record, &index, &requests, &forecast(record, &index, &requests));
@@ -339,11 +391,11 @@ mod tests {
 
     #[test]
     fn as_much_as_memory_and_use_ask_for() {
-        let auto = Wishes { want: Some(Wanted::Auto), ..Wishes::default() };
+        let auto = SwapWishes { want: Some(Wanted::Auto), ..SwapWishes::default() };
         let plain = planned(&record(), &auto).unwrap();
         assert_eq!((plain.wanted, plain.new, plain.after), (4 * GIB, 4 * GIB, 4 * GIB));
         assert_eq!(plain.place.as_deref(), Some("/srv/gauges/swapfile"), "the most room");
-        let asleep = planned(&record(), &Wishes { hibernate: true, ..auto }).unwrap();
+        let asleep = planned(&record(), &SwapWishes { hibernate: true, ..auto }).unwrap();
         assert_eq!(asleep.wanted, 16 * GIB);
         assert_eq!(asleep.entry.unwrap().line(), "/srv/gauges/swapfile none swap sw 0 0");
     }
@@ -352,7 +404,7 @@ mod tests {
     fn places_that_will_not_do_are_refused() {
         let on = |place: &str, gib: u64| {
             let want = Some(Wanted::Bytes(gib * GIB));
-            planned(&record(), &Wishes { want, on: Some(place.into()), ..Wishes::default() })
+            planned(&record(), &SwapWishes { want, on: Some(place.into()), ..SwapWishes::default() })
         };
         assert!(on("/", 20).unwrap_err().contains("has 10 GiB free"));
         assert!(on("/media/field/swap", 1).unwrap_err().contains("vfat"));
@@ -378,9 +430,12 @@ mod tests {
         let want = Some(Wanted::Bytes(2 * GIB));
         let replace = Some("/dev/vdc".to_owned());
         let plan =
-            planned(&record, &Wishes { want, replace, priority: Some(5), ..Wishes::default() }).unwrap();
+            planned(&record, &SwapWishes { want, replace, priority: Some(5), ..SwapWishes::default() })
+                .unwrap();
         let run: Vec<&str> = plan.steps.iter().filter_map(|s| s.run.as_deref()).collect();
         assert_eq!(run[1..3], ["swapon -p 5 /srv/gauges/swapfile", "swapoff /dev/vdc"]);
-        assert!(planned(&record, &Wishes { replace: Some("/x".into()), ..Wishes::default() }).is_err());
+        assert!(
+            planned(&record, &SwapWishes { replace: Some("/x".into()), ..SwapWishes::default() }).is_err()
+        );
     }
 }

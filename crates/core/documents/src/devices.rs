@@ -55,7 +55,7 @@ pub struct DeviceOverview {
     pub disagreements: Vec<String>,
     /// How it differs from an earlier record, if one was given.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub change: Option<Change>,
+    pub change: Option<DeviceChange>,
 }
 
 /// An entry that names a device.
@@ -72,7 +72,7 @@ pub struct EntryPlace {
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "lowercase")]
-pub enum Change {
+pub enum DeviceChange {
     /// Was not there.
     New,
     /// Had another size.
@@ -141,12 +141,12 @@ fn disagreements(device: &Device, unread: Option<&Vec<String>>) -> Vec<String> {
     again.into_iter().chain(stale).collect()
 }
 
-fn change(device: &Device, earlier: Option<&Device>) -> Option<Change> {
-    let Some(earlier) = earlier else { return Some(Change::New) };
+fn change(device: &Device, earlier: Option<&Device>) -> Option<DeviceChange> {
+    let Some(earlier) = earlier else { return Some(DeviceChange::New) };
     let identity = |d: &Device| d.content.as_ref().map(|c| (c.kind, c.fstype.clone(), c.uuid.clone()));
     match (identity(device), identity(earlier)) {
-        _ if device.size != earlier.size => Some(Change::Resized),
-        (Some(now), Some(then)) if now != then => Some(Change::Reformatted),
+        _ if device.size != earlier.size => Some(DeviceChange::Resized),
+        (Some(now), Some(then)) if now != then => Some(DeviceChange::Reformatted),
         _ => None,
     }
 }
@@ -210,7 +210,13 @@ mod tests {
         let changes: Vec<_> = report.devices.iter().map(|d| d.change).collect();
         assert_eq!(
             changes,
-            [Some(Change::Reformatted), Some(Change::Resized), None, None, Some(Change::New)]
+            [
+                Some(DeviceChange::Reformatted),
+                Some(DeviceChange::Resized),
+                None,
+                None,
+                Some(DeviceChange::New)
+            ]
         );
         assert_eq!(report.gone, ["/dev/sdz"]);
     }

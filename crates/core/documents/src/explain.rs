@@ -1,5 +1,5 @@
 use bradawl_facts::Consequence;
-use bradawl_judgement::rules::Rule;
+use bradawl_judgement::rules::{Basis, Rule};
 use serde::Serialize;
 
 /// `bradawl.explain/1`: the pages of rules.
@@ -30,6 +30,8 @@ pub struct RulePage {
     pub at_boot: &'static str,
     /// What to do.
     pub fix: &'static str,
+    /// What sort of proof it rests on.
+    pub rests_on: Basis,
     /// How it was verified.
     pub verified: &'static str,
 }
@@ -45,6 +47,7 @@ impl ExplainReport {
             matters: rule.matters,
             at_boot: rule.at_boot,
             fix: rule.fix,
+            rests_on: rule.rests_on,
             verified: rule.verified,
         };
         ExplainReport { schema: "bradawl.explain/1", rules: rules.iter().map(page).collect() }

@@ -21,7 +21,7 @@ mod swap;
 
 pub use adopt::AdoptReport;
 pub use asked::{KernelAnswer, KernelAnswers, SilentType};
-pub use devices::{Change, DeviceOverview, DevicesReport, EntryPlace};
+pub use devices::{DeviceChange, DeviceOverview, DevicesReport, EntryPlace};
 pub use draft::DraftReport;
 pub use explain::{ExplainReport, RulePage};
 pub use history::{HistoryReport, TableWrite};

@@ -33,7 +33,7 @@ pub fn is_secret(name: &str) -> bool {
 /// ```
 /// let line = "//store/tides /srv/tides cifs user=gauge,password=ebb+flow,nofail 0 0";
 /// let masked = "//store/tides /srv/tides cifs user=gauge,password=********,nofail 0 0";
-/// assert_eq!(crate::secrets::masked(line), masked);
+/// assert_eq!(bradawl_facts::secrets::masked(line), masked);
 /// ```
 pub fn masked(text: &str) -> Cow<'_, str> {
     let places = places(text);

@@ -9,8 +9,8 @@ use std::borrow::Cow;
 /// `\u{NNNN}`.
 ///
 /// ```
-/// assert_eq!(crate::text::visible("a\u{1b}[2Jb"), "a\\x1b[2Jb");
-/// assert_eq!(crate::text::visible("ro,password=ebb"), "ro,password=***");
+/// assert_eq!(bradawl_facts::text::visible("a\u{1b}[2Jb"), "a\\x1b[2Jb");
+/// assert_eq!(bradawl_facts::text::visible("ro,password=ebb"), "ro,password=***");
 /// ```
 pub fn visible(text: &str) -> Cow<'_, str> {
     match masked(text) {
@@ -79,6 +79,13 @@ pub fn count(n: usize, noun: &str) -> String {
         Some(stem) => format!("{n} {stem}ies"),
         None => format!("{n} {noun}s"),
     }
+}
+
+/// The text with a capital letter in front.
+pub fn capital(why: &str) -> String {
+    let mut chars = why.chars();
+    let first = chars.next().map(|c| c.to_uppercase().to_string()).unwrap_or_default();
+    format!("{first}{}", chars.as_str())
 }
 
 #[cfg(test)]

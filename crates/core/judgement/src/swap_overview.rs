@@ -17,7 +17,7 @@ pub struct Overview {
     /// The areas: those in use first, by priority.
     pub areas: Vec<AreaNow>,
     /// Sums over them.
-    pub totals: Totals,
+    pub totals: SwapTotals,
     /// The order of use after a reboot, in words.
     pub order: String,
     /// Whether the host can be put to sleep on disk.
@@ -65,7 +65,7 @@ pub enum AreaKind {
 /// Sums, in bytes.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-pub struct Totals {
+pub struct SwapTotals {
     /// Active now.
     pub now: u64,
     /// In use now.
@@ -113,7 +113,7 @@ pub fn overview(
     }
     areas.sort_by_key(|a| (std::cmp::Reverse(a.priority_now), std::cmp::Reverse(a.priority)));
     let sum = |size: &dyn Fn(&AreaNow) -> u64| areas.iter().map(size).sum();
-    let totals = Totals {
+    let totals = SwapTotals {
         now: sum(&|a| a.size.filter(|_| a.used.is_some()).unwrap_or(0)),
         used: sum(&|a| a.used.unwrap_or(0)),
         applied: sum(&|a| a.size.filter(|_| a.used.is_some() || a.after_reboot == Some(true)).unwrap_or(0)),

@@ -16,7 +16,7 @@ use bradawl_judgement::judge;
 use guest::{Boot, boots, record, surveyed};
 
 /// Scenarios the model does not reach yet, and why.
-const NOT_MODELLED: [(&str, &str); 4] = [
+const NOT_MODELLED: [(&str, &str); 7] = [
     (
         "pass-cracked-0-required",
         "recorded errors that nothing checks: told as not known, with the worst boot",
@@ -27,6 +27,12 @@ const NOT_MODELLED: [(&str, &str); 4] = [
     ),
     ("crypt-wrong-key", "whether a key file opens its container is not in the record"),
     ("crypt-no-key", "the same"),
+    ("swap-lost-6", "the machine was so loaded that the wait of 6 s took 8.4"),
+    ("after-lost-6", "the same: 8.6"),
+    (
+        "opt-requires-missing-unit",
+        "a unit that the record does not know to be absent keeps local-fs.target, and with it the remount of root, from starting",
+    ),
 ];
 
 fn forecast(boot: &Boot) -> Forecast {
@@ -91,19 +97,34 @@ fn stall_agrees(boot: &Boot, forecast: &Forecast) -> bool {
     }
 }
 
+/// Waits are recorded to within so many seconds.
+const WAIT_S: f64 = 2.0;
+/// What the loaded machine took for the boot itself, at most.
+const MACHINE_S: f64 = 12.0;
+
 /// The same for waits that are short beside the boot's own seconds: a boot that
-/// ends at once when a wait does was held up by it.
+/// ends at once when a wait does was held up by it. Where emergency mode came
+/// is when it came; where the moment of login was lost, only the wait is told.
 fn stall_agrees_nearly(boot: &Boot, forecast: &Forecast) -> bool {
-    let Some(ended) = boot.login_s.or(boot.emergency_s) else { return forecast.stall_s.is_none() };
-    let held = boot.waits.iter().any(|wait| (0.0..0.9).contains(&(ended - wait)));
-    match forecast.stall_s {
-        None => false,
-        Some(s) if s > 0.0 => {
-            (boot.waits.is_empty() || boot.waits.iter().any(|wait| (wait - s).abs() <= 2.0))
-                && (0.0..12.0).contains(&(ended - s))
+    let Some(s) = forecast.stall_s else { return boot.outcome == "never" };
+    let waited = |s: f64| boot.waits.iter().any(|wait| (wait - s).abs() <= WAIT_S);
+    match (boot.login_s, boot.emergency_s) {
+        (None, None) => boot.outcome == "login" && (s == 0.0 || waited(s)),
+        (None, Some(at)) if s > 0.0 && !boot.waits.is_empty() => (at - s).abs() <= WAIT_S || waited(s),
+        (Some(at), _) | (None, Some(at)) => {
+            let held = boot.waits.iter().any(|wait| (0.0..0.9).contains(&(at - wait)));
+            let in_time = (0.0..MACHINE_S).contains(&(at - s));
+            if s > 0.0 { (boot.waits.is_empty() || waited(s)) && in_time } else { !held }
         }
-        Some(_) => !held,
     }
+}
+
+/// Whether root was left as the forecast says: writable, or read-only. A boot
+/// that stopped may not have come to it.
+fn root_agrees(boot: &Boot, forecast: &Forecast) -> bool {
+    let root = boot.mounted.iter().rfind(|m| m.split(' ').nth(1) == Some("/"));
+    let options = root.and_then(|m| m.split(' ').nth(3)).filter(|_| boot.outcome == "login");
+    options.is_none_or(|o| o.split(',').any(|o| o == "ro") == forecast.root_read_only)
 }
 
 /// Whether what the forecast says of each entry is what was found mounted.
@@ -154,7 +175,7 @@ fn unattended(boot: &Boot) -> (Outcome, Option<f64>) {
 /// How far the forecasts of one set of boots agree: outcome, states, stall.
 fn agreement(name: &str, misses: &mut Vec<(String, String)>) -> String {
     let boots = boots(name);
-    let mut right = [0; 3];
+    let mut right = [0; 4];
     for boot in &boots {
         let mut forecast = forecast(boot);
         if name == "crypt" {
@@ -163,7 +184,12 @@ fn agreement(name: &str, misses: &mut Vec<(String, String)>) -> String {
         }
         let scripts = name == "sysv";
         let states = if scripts { mounts_agree(boot, &forecast) } else { states_agree(boot, &forecast) };
-        let good = [outcome_agrees(boot, &forecast), states.is_ok(), stall_of_set(name, boot, &forecast)];
+        let good = [
+            outcome_agrees(boot, &forecast),
+            states.is_ok(),
+            stall_of_set(name, boot, &forecast),
+            root_agrees(boot, &forecast),
+        ];
         good.iter().zip(&mut right).for_each(|(good, right)| *right += usize::from(*good));
         if good.contains(&false) {
             misses.push((
@@ -173,11 +199,12 @@ fn agreement(name: &str, misses: &mut Vec<(String, String)>) -> String {
         }
     }
     format!(
-        "{name:<6} {:>5} boots  {:>5} outcome  {:>5} states  {:>5} stall",
+        "{name:<6} {:>5} boots  {:>5} outcome  {:>5} states  {:>5} stall  {:>5} root",
         boots.len(),
         right[0],
         right[1],
-        right[2]
+        right[2],
+        right[3]
     )
 }
 
@@ -186,13 +213,7 @@ fn stall_of_set(name: &str, boot: &Boot, forecast: &Forecast) -> bool {
     match name {
         // Scripts wait for nothing; their seconds are the boot's own.
         "sysv" => forecast.stall_s == Some(0.0),
-        // Their waits are short beside the boot's own seconds: a lost device
-        // that stops the boot is what can be told.
-        "257" => {
-            let waited = if boot.waits.is_empty() { 0.0 } else { 6.0 };
-            boot.outcome == "login" || forecast.stall_s == Some(waited)
-        }
-        "more" | "crypt" => stall_agrees_nearly(boot, forecast),
+        "257" | "more" | "crypt" => stall_agrees_nearly(boot, forecast),
         _ => stall_agrees(boot, forecast),
     }
 }
@@ -251,7 +272,9 @@ fn findings_agree_with_what_happened() {
         match happened {
             Some(happened) => assert_eq!(said, Some(happened), "{}", context()),
             // Root left read-only is missing, with every unit there.
-            None if forecast.root_read_only => assert_eq!(said, Some(Consequence::Missing), "{}", context()),
+            None if forecast.root_read_only && forecast.outcome == Outcome::Partial => {
+                assert_eq!(said, Some(Consequence::Missing), "{}", context())
+            }
             // A line that is passed over has no unit to look at.
             None if forecast.entries.iter().any(|e| e.state == EntryState::Ignored) => {}
             None => assert!(said.is_none_or(|s| s >= Consequence::Risk), "{}", context()),
@@ -288,4 +311,22 @@ fn findings_agree_with_the_forecast() {
             assert!(!harmless, "{}: partial, but no finding says what is missing", boot.id);
         }
     }
+}
+
+/// The figures in docs/verified.md are those of the recordings.
+#[test]
+fn the_docs_tell_the_figures() {
+    let page = concat!(env!("CARGO_MANIFEST_DIR"), "/../../../docs/verified.md");
+    let page = std::fs::read_to_string(page).unwrap();
+    for (set, row) in [
+        ("252", "| systemd 252 | "),
+        ("257", "| systemd 257 | "),
+        ("more", "| systemd 252, recorded after the model was made | "),
+        ("crypt", "| systemd 252: containers of crypttab | "),
+    ] {
+        let count = boots(set).len();
+        assert!(page.contains(&format!("{row}{count} | ")), "{set}: {count}");
+    }
+    let early = format!("other targets (`truth_early.rs`) | {} | ", guest::EARLY);
+    assert!(page.contains(&early), "{early}");
 }

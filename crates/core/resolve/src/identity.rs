@@ -3,10 +3,10 @@
 use super::link::encode_link;
 use super::source::Tag;
 use bradawl_facts::record::{ContentKind, Device};
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 /// What a name depends on.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "lowercase")]
 pub enum Stable {

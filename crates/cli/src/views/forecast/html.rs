@@ -7,7 +7,7 @@ use crate::outcome::CommandError;
 use crate::ui::shortened;
 use askama::Template;
 use bradawl_boot::{EntryForecast, EntryState, Forecast, Outcome};
-use bradawl_change::advice::Step;
+use bradawl_change::advice::RepairStep;
 use bradawl_documents::{ForecastReport, WhatIf};
 use bradawl_facts::Consequence;
 use bradawl_facts::size::seconds;
@@ -34,7 +34,7 @@ struct Page {
     end_x: u32,
     end_anchor: &'static str,
     end_text: String,
-    steps: Vec<Step>,
+    steps: Vec<RepairStep>,
     after: String,
     after_outcome: &'static str,
     other: Option<Other>,
@@ -184,9 +184,14 @@ fn assumed(forecast: &Forecast) -> Vec<String> {
     forecast.assumed.iter().map(|a| visible(a).into_owned()).chain(worst).collect()
 }
 
-fn shown(step: &Step) -> Step {
+fn shown(step: &RepairStep) -> RepairStep {
     let text = |t: &str| visible(t).into_owned();
-    Step { what: text(&step.what), before: text(&step.before), after: text(&step.after), ..step.clone() }
+    RepairStep {
+        what: text(&step.what),
+        before: text(&step.before),
+        after: text(&step.after),
+        ..step.clone()
+    }
 }
 
 fn other(other: &WhatIf) -> Other {

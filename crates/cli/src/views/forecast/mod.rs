@@ -12,7 +12,7 @@ pub use units::dot;
 use crate::ui::{GOOD, labelled, padded, shortened, style, styled, wrapped};
 use anstyle::Style;
 use bradawl_boot::{EntryForecast, EntryState, Event, Outcome, Worst};
-use bradawl_change::advice::{Advice, Step};
+use bradawl_change::advice::{Advice, RepairStep};
 use bradawl_documents::ForecastReport;
 use bradawl_facts::Consequence;
 use bradawl_facts::size::seconds;
@@ -123,7 +123,7 @@ fn repair(advice: &Advice, width: usize) -> String {
     const SHOWN: usize = 5;
     let mut out = String::from("\n");
     for step in advice.steps.iter().take(SHOWN) {
-        let Step { line, what, before, after, safe } = step;
+        let RepairStep { line, what, before, after, safe } = step;
         let look_first = if *safe { "" } else { " (look first whether that is meant)" };
         out.push_str(&labelled("repair", &visible(&format!("line {line}: {what}{look_first}")), width));
         out.push_str(&labelled("  now", &on_one_line(before), width));

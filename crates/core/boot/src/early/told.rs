@@ -1,7 +1,7 @@
 //! What the initramfs does, told of a forecast.
 
 use super::super::forecast::{EntryState, Event, Forecast, Outcome};
-use super::super::verdict::{Ending, Verdict};
+use super::super::verdict::{BootVerdict, Ending};
 use super::{EarlyWait, GivenUp};
 use bradawl_facts::Consequence;
 
@@ -24,7 +24,7 @@ impl Forecast {
         self.ended_by = given_up.entry.is_none().then(|| given_up.why.clone());
         (self.stall_s, self.before_init_s) = (Some(stall_s), stall_s);
         self.verdict =
-            Verdict { early_s: 0.0, stall_s: Some(stall_s), ending: Ending::Initramfs(given_up.target) };
+            BootVerdict { early_s: 0.0, stall_s: Some(stall_s), ending: Ending::Initramfs(given_up.target) };
         let at =
             |at_s: f64, what: String| Event { at_s, unit: given_up.target.to_owned(), what: what.into() };
         self.events = waits.iter().map(|wait| wait.event(0.0)).collect();

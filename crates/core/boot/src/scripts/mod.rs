@@ -9,7 +9,7 @@ use super::forecast::{EntryForecast, EntryState, Event, Forecast, Outcome};
 use super::need::Need;
 use super::request::Request;
 use super::trial::{Cause, Trial};
-use super::verdict::{Absent, Ending, Verdict};
+use super::verdict::{Absent, BootVerdict, Ending};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::{BootsWith, Init, InitKind, PathKind, Record};
 use bradawl_facts::text::visible;
@@ -59,7 +59,7 @@ fn played(init: &Init, scripts: &Scripts, requests: &[Request<'_>]) -> Forecast 
         Outcome::Partial => Ending::Without(Absent::Entries(absent)),
         _ => Ending::Whole,
     };
-    let verdict = Verdict { early_s: 0.0, stall_s: Some(0.0), ending };
+    let verdict = BootVerdict { early_s: 0.0, stall_s: Some(0.0), ending };
     let name = init.kind.name();
     let mut events: Vec<Event> = entries
         .iter()
@@ -117,9 +117,19 @@ fn entry(scripts: &Scripts, request: &Request<'_>) -> EntryForecast {
         cause: why.clone(),
         why,
         because_of: None,
+        lacks_directory: state == EntryState::Failed
+            && request.trial == Trial::Works
+            && request.lost().is_none()
+            && lacks_directory(request),
         on_circle: false,
         chain: Vec::new(),
     }
+}
+
+/// Whether the directory of its target is known not to be there: scripts make
+/// none.
+fn lacks_directory(request: &Request<'_>) -> bool {
+    !request.entry.is_swap() && request.facts.is_some_and(|f| f.kind == PathKind::Absent)
 }
 
 fn settle(scripts: &Scripts, request: &Request<'_>) -> (EntryState, String) {
@@ -144,7 +154,7 @@ fn settle(scripts: &Scripts, request: &Request<'_>) -> (EntryState, String) {
         Trial::Fails(_, why) => (EntryState::Failed, why.clone()),
         Trial::Unknown(why) => (EntryState::Unknown, why.clone()),
         Trial::Works if request.entry.is_swap() => (EntryState::Active, String::new()),
-        Trial::Works if request.facts.is_some_and(|f| f.kind == PathKind::Absent) => {
+        Trial::Works if lacks_directory(request) => {
             (EntryState::Failed, format!("there is no folder {}", visible(&request.entry.target)))
         }
         Trial::Works => (EntryState::Mounted, String::new()),

@@ -5,7 +5,7 @@
 //! was left out, and with it local-fs.target, which requires it; of an entry
 //! that waits for multi-user.target, which waits for it, local-fs.target was.
 
-use super::graph::{Graph, Role};
+use super::graph::{Graph, NodeRole};
 use super::reversed::Reversed;
 use std::rc::Rc;
 
@@ -48,7 +48,7 @@ pub(super) fn leave_out(graph: &Graph<'_>, requests: usize, started: &mut [bool]
 
 fn entry(graph: &Graph<'_>, id: usize) -> Option<usize> {
     match graph.nodes[id].role {
-        Role::Entry(n) => Some(n),
+        NodeRole::Entry(n) => Some(n),
         _ => None,
     }
 }

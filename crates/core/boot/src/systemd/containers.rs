@@ -4,7 +4,7 @@
 
 use super::super::forecast::Event;
 use super::super::unit_name::escape_path;
-use super::graph::{Arrival, Graph, Role};
+use super::graph::{Arrival, Graph, NodeRole};
 use super::names::Name;
 use bradawl_facts::record::{CryptEntry, Record};
 use bradawl_facts::text::visible;
@@ -84,12 +84,12 @@ impl Container<'_> {
         if self.lost {
             let path = Source::parse(&self.entry.source).waited_for();
             let source = graph.id(Name::Device(&path));
-            graph.nodes[source].role = Role::Device(Arrival::Lost(self.limit));
+            graph.nodes[source].role = NodeRole::Device(Arrival::Lost(self.limit));
             graph.nodes[unit].requires.push(source);
             graph.nodes[unit].after.push(source);
         } else if !attended && self.asks() {
             let limit = self.entry.value("timeout").and_then(parse_timespan).flatten();
-            graph.nodes[unit].role = Role::Device(Arrival::Lost(limit.filter(|s| *s > 0.0)));
+            graph.nodes[unit].role = NodeRole::Device(Arrival::Lost(limit.filter(|s| *s > 0.0)));
         }
         if self.is_optional() {
             graph.nodes[target].wants.push(unit);
@@ -109,10 +109,10 @@ impl Container<'_> {
         let Some(device) = graph.device(&path) else { return };
         graph.nodes[device].requires.push(unit);
         let usual = if self.is_optional() { Some(self.usual_limit) } else { None };
-        let lost = matches!(graph.nodes[device].role, Role::Device(Arrival::Lost(_)));
+        let lost = matches!(graph.nodes[device].role, NodeRole::Device(Arrival::Lost(_)));
         if lost || (!attended && self.asks()) {
             let limit = graph.limit_of(device).unwrap_or(usual);
-            graph.nodes[device].role = Role::Device(Arrival::Lost(limit));
+            graph.nodes[device].role = NodeRole::Device(Arrival::Lost(limit));
         }
     }
 

@@ -4,17 +4,18 @@ use super::super::forecast::{EntryForecast, EntryState, Event, Outcome};
 use super::super::need::Need;
 use super::super::request::Request;
 use super::super::trial::Trial;
-use super::super::verdict::{Absent, Ending as Says, Verdict};
+use super::super::verdict::{Absent, BootVerdict, Ending};
 use super::goal::Goal;
 use super::graph::LOGIN;
 use super::settle::{Played, Settled, root_trouble};
+use bradawl_catalogue::options::{in_force, program_on};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::CommandLine;
 use bradawl_facts::record::Record;
 use std::borrow::Cow;
 
 /// How the played boot ends.
-pub(super) struct Ending<'a> {
+pub(super) struct Close<'a> {
     goal: Goal<'a>,
     /// Whether login waits for each request.
     gates: Vec<bool>,
@@ -26,7 +27,7 @@ pub(super) struct Ending<'a> {
     emergency: Option<f64>,
 }
 
-impl<'a> Ending<'a> {
+impl<'a> Close<'a> {
     pub fn new(played: &Played<'a>) -> Self {
         let graph = played.graph;
         let node = |name: &str| graph.find(name).filter(|id| played.started[*id]);
@@ -49,7 +50,7 @@ impl<'a> Ending<'a> {
         let end = |id: usize| played.ends[id];
         // A goal without a unit is there at once.
         let reached = if goal.unit().is_none() { Some(0.0) } else { login.and_then(|id| end(id).at) };
-        Ending {
+        Close {
             goal,
             gates: of(&|id| before.as_ref().is_some_and(|b| b[id])),
             halts: of(&|id| required[id]),
@@ -132,6 +133,13 @@ pub(super) fn root_read_only(record: &Record, requests: &[Request<'_>], remounts
         && (!remounts || requests.iter().find(|r| r.is_root()).is_none_or(|r| root_trouble(r).is_some()))
 }
 
+/// Whether root's own entry asks for it read-only, and is followed.
+pub(super) fn root_asked_read_only(record: &Record, requests: &[Request<'_>], remounts: bool) -> bool {
+    let root = requests.iter().find(|r| r.is_root()).filter(|r| remounts && root_trouble(r).is_none());
+    record.host.container != Some(true)
+        && root.is_some_and(|r| in_force(&r.entry.options, "ro", program_on(record)))
+}
+
 /// The boot in one sentence.
 pub(super) fn verdict(
     outcome: Outcome,
@@ -139,17 +147,17 @@ pub(super) fn verdict(
     entries: &[EntryForecast],
     read_only: bool,
     place: &str,
-) -> Verdict {
+) -> BootVerdict {
     let absent = entries.iter().filter(|e| e.state.is_absent()).count();
     let ending = match outcome {
-        Outcome::Up => Says::Whole,
-        Outcome::Emergency => Says::Stops { place: place.to_owned(), check: false },
-        Outcome::Never => Says::Never,
-        Outcome::NoRoot => Says::Initramfs("/"),
-        Outcome::Partial if read_only => Says::Without(Absent::WritableRoot),
-        Outcome::Partial => Says::Without(Absent::Entries(absent)),
+        Outcome::Up => Ending::Whole,
+        Outcome::Emergency => Ending::Stops { place: place.to_owned(), check: false },
+        Outcome::Never => Ending::Never,
+        Outcome::NoRoot => Ending::Initramfs("/"),
+        Outcome::Partial if read_only => Ending::Without(Absent::WritableRoot),
+        Outcome::Partial => Ending::Without(Absent::Entries(absent)),
     };
-    Verdict { early_s: 0.0, stall_s, ending }
+    BootVerdict { early_s: 0.0, stall_s, ending }
 }
 
 /// What happens, in order.

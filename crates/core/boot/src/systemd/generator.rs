@@ -4,7 +4,7 @@
 use super::super::request::Request;
 use super::super::unit_name::{check_unit, device_unit, escape_path, mount_unit};
 use super::duplicates::is_api;
-use super::units::{Draft, DropIn, Sink, Tie};
+use super::units::{DropIn, Sink, Tie, UnitDraft};
 use bradawl_catalogue::SystemdVersion;
 use bradawl_catalogue::fstypes::{FsType, known};
 use bradawl_facts::table::Entry;
@@ -39,7 +39,7 @@ impl<S: Sink> Maker<'_, S> {
         let entry = &request.entry;
         let whole = if request.network { "remote-fs.target" } else { "local-fs.target" };
         let root = request.is_root();
-        let mut unit = Draft::new(&request.unit, request.line());
+        let mut unit = UnitDraft::new(&request.unit, request.line());
         self.options(&mut unit, entry);
         let free = !root && self.version.frees_wanted() && !self.starters(entry).is_empty();
         let ordered = if S::WHOLE { !request.nofail } else { request.is_waited_for() };
@@ -57,7 +57,7 @@ impl<S: Sink> Maker<'_, S> {
     }
 
     /// Checks, devices, time limits and services beside a mount.
-    fn details(&mut self, unit: &mut Draft<'_>, request: &Request<'_>, target: &str) {
+    fn details(&mut self, unit: &mut UnitDraft<'_>, request: &Request<'_>, target: &str) {
         match checked(request, self.has_checker) {
             Some(_) if target == "/" => {
                 self.sink.link("local-fs.target", Tie::Wants, "systemd-fsck-root.service");
@@ -89,7 +89,7 @@ impl<S: Sink> Maker<'_, S> {
             false => Cow::Borrowed(request.unit.as_str()),
             true => {
                 let name = format!("{}.automount", escape_path(target));
-                let mut unit = Draft::new(&name, request.line());
+                let mut unit = UnitDraft::new(&name, request.line());
                 let idle = entry.option("x-systemd.idle-timeout").and_then(|o| o.value.clone());
                 unit.limits.extend(idle.map(|v| ("TimeoutIdleSec", v)));
                 self.sink.unit(unit);
@@ -119,7 +119,7 @@ impl<S: Sink> Maker<'_, S> {
     }
 
     fn swap(&mut self, request: &Request<'_>) {
-        let mut unit = Draft::new(&request.unit, request.line());
+        let mut unit = UnitDraft::new(&request.unit, request.line());
         if S::WHOLE {
             self.device(&mut unit, request);
             unit.limits.extend(request.mount_timeout().map(|limit| ("TimeoutSec", limit)));
@@ -137,7 +137,7 @@ impl<S: Sink> Maker<'_, S> {
     }
 
     /// The ties that options ask for.
-    fn options<'r>(&self, unit: &mut Draft<'r>, entry: &'r Entry) {
+    fn options<'r>(&self, unit: &mut UnitDraft<'r>, entry: &'r Entry) {
         for option in &entry.options {
             let Some(value) = option.value.as_deref().filter(|v| !v.is_empty()) else { continue };
             match option.name.as_str() {
@@ -160,7 +160,7 @@ impl<S: Sink> Maker<'_, S> {
 
     /// What belongs to the device: the order after its lock, how long it is
     /// waited for, and the network it needs.
-    fn device(&mut self, unit: &mut Draft<'_>, request: &Request<'_>) {
+    fn device(&mut self, unit: &mut UnitDraft<'_>, request: &Request<'_>) {
         let path = request.path.as_str();
         if !path.starts_with("/dev/") {
             return;

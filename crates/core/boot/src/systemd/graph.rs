@@ -10,14 +10,14 @@ use super::generator::{checked, generate};
 use super::goal::Goal;
 use super::names::{Name, Names};
 use super::reversed::Reversed;
-use super::units::{Draft, DropIn, Sink, Tie};
+use super::units::{DropIn, Sink, Tie, UnitDraft};
 use bradawl_catalogue::SystemdVersion;
 use bradawl_facts::map::{Map, map_of};
 use bradawl_facts::path::{folders_above, tidy};
 
 /// What a node stands for.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub(super) enum Role {
+pub(super) enum NodeRole {
     /// A point in the boot, or a unit of which nothing more is known.
     Point,
     /// A device.
@@ -61,7 +61,7 @@ impl Arrival {
 /// A unit.
 #[derive(Debug, Clone)]
 pub(super) struct Node {
-    pub role: Role,
+    pub role: NodeRole,
     /// Those without which it fails.
     pub requires: Ids,
     /// Those it starts, beside those it requires.
@@ -148,7 +148,7 @@ impl<'a> Graph<'a> {
             match request.switched_off.is_some() {
                 true => {
                     let id = graph.id(Name::Unit(&request.unit));
-                    graph.nodes[id].role = Role::Masked(n);
+                    graph.nodes[id].role = NodeRole::Masked(n);
                     graph.any_masked = true;
                 }
                 false => graph.add_request(n, request, world),
@@ -181,7 +181,8 @@ impl<'a> Graph<'a> {
     }
 
     fn add_node(&mut self) -> usize {
-        let empty = Node { role: Role::Point, requires: Ids::new(), wants: Ids::new(), after: Ids::new() };
+        let empty =
+            Node { role: NodeRole::Point, requires: Ids::new(), wants: Ids::new(), after: Ids::new() };
         self.nodes.push(empty);
         self.nodes.len() - 1
     }
@@ -205,7 +206,7 @@ impl<'a> Graph<'a> {
     fn add_request(&mut self, n: usize, request: &'a Request<'_>, world: &World<'_>) {
         let Some(name) = super::settle::unit(request) else { return };
         let id = self.lasting_id(Name::Unit(name));
-        self.nodes[id].role = Role::Entry(n);
+        self.nodes[id].role = NodeRole::Entry(n);
         self.of_request[n] = Some(id);
         if let Some(target) = &request.target {
             self.targets.insert(target, id);
@@ -225,11 +226,11 @@ impl<'a> Graph<'a> {
             self.limited.entry(device).or_insert(limit);
         }
         match self.nodes[device].role {
-            Role::Device(_) if request.device_limit().is_none() => {}
+            NodeRole::Device(_) if request.device_limit().is_none() => {}
             _ if world.usr_is_early && request.target.as_deref() == Some("/usr") => {
-                self.nodes[device].role = Role::Device(Arrival::There);
+                self.nodes[device].role = NodeRole::Device(Arrival::There);
             }
-            _ => self.nodes[device].role = Role::Device(Arrival::of(request, limit, world.degraded)),
+            _ => self.nodes[device].role = NodeRole::Device(Arrival::of(request, limit, world.degraded)),
         }
         self.start(id, Tie::Requires, device);
         self.nodes[id].after.push(device);
@@ -237,7 +238,7 @@ impl<'a> Graph<'a> {
             let check = self.lasting_id(Name::Check(path));
             self.start(id, tie, check);
             self.nodes[id].after.push(check);
-            self.nodes[check].role = Role::Check(n);
+            self.nodes[check].role = NodeRole::Check(n);
             self.start(check, Tie::Requires, device);
             self.nodes[check].after.push(device);
         }
@@ -248,8 +249,8 @@ impl<'a> Graph<'a> {
         let asked = request.entry.options.iter().filter(|o| o.name == "x-systemd.requires");
         for path in asked.filter_map(|o| o.value.as_deref()).filter(|v| v.starts_with("/dev/")) {
             let device = self.lasting_id(Name::Device(path));
-            if self.nodes[device].role == Role::Point && (world.lost)(path) {
-                self.nodes[device].role = Role::Device(Arrival::Lost(Some(world.device_timeout)));
+            if self.nodes[device].role == NodeRole::Point && (world.lost)(path) {
+                self.nodes[device].role = NodeRole::Device(Arrival::Lost(Some(world.device_timeout)));
             }
         }
     }
@@ -336,7 +337,8 @@ impl<'a> Graph<'a> {
         if !self.any_masked {
             return vec![false; self.nodes.len()];
         }
-        let mut barred: Vec<bool> = self.nodes.iter().map(|n| matches!(n.role, Role::Masked(_))).collect();
+        let mut barred: Vec<bool> =
+            self.nodes.iter().map(|n| matches!(n.role, NodeRole::Masked(_))).collect();
         let mut open: Vec<usize> = (0..barred.len()).filter(|id| barred[*id]).collect();
         let requiring = self.requiring();
         while let Some(id) = open.pop() {
@@ -364,7 +366,7 @@ impl<'a> Graph<'a> {
         let by =
             self.nodes.iter().enumerate().filter(|(n, node)| barred[*n] && pulls(node)).map(|(_, node)| node);
         by.flat_map(|node| &node.requires).find_map(|other| match self.nodes[*other].role {
-            Role::Masked(n) => Some(n),
+            NodeRole::Masked(n) => Some(n),
             _ => None,
         })
     }
@@ -387,10 +389,10 @@ impl<'a> Graph<'a> {
 impl Sink for Graph<'_> {
     const WHOLE: bool = false;
 
-    fn unit(&mut self, unit: Draft<'_>) {
+    fn unit(&mut self, unit: UnitDraft<'_>) {
         let id = self.id(Name::Unit(unit.name));
         if unit.name.ends_with(".automount") {
-            self.nodes[id].role = Role::Automount;
+            self.nodes[id].role = NodeRole::Automount;
         }
         for (tie, other) in &unit.ties {
             self.tie(id, *tie, other);

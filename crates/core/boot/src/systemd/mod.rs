@@ -117,12 +117,13 @@ fn boot(
         passed_over: &passed,
         circle: &circle,
     };
-    let ending = ending::Ending::new(&played);
+    let ending = ending::Close::new(&played);
     let settled = played.settled();
     let entries: Vec<EntryForecast> =
         requests.iter().zip(settled).enumerate().map(|(n, (r, s))| entry(n, r, s, &ending)).collect();
     let read_only = ending::root_read_only(record, requests, remounts);
     let mut forecast = told(record, entries, read_only, &ending);
+    forecast.root_read_only |= ending::root_asked_read_only(record, requests, remounts);
     if forecast.outcome.reaches_login() && !lost_swaps.is_empty() {
         forecast.lose_swaps(lost_swaps.iter().flat_map(LostSwap::events));
     }
@@ -172,7 +173,7 @@ fn told(
     record: &Record,
     entries: Vec<EntryForecast>,
     read_only: bool,
-    ending: &ending::Ending<'_>,
+    ending: &ending::Close<'_>,
 ) -> Forecast {
     let (outcome, stall_s) = ending.outcome(&entries, read_only);
     let events = ending::events(&entries, outcome, stall_s, ending.place());
@@ -198,7 +199,7 @@ fn told(
     }
 }
 
-fn entry(n: usize, request: &Request<'_>, settled: Settled, ending: &ending::Ending<'_>) -> EntryForecast {
+fn entry(n: usize, request: &Request<'_>, settled: Settled, ending: &ending::Close<'_>) -> EntryForecast {
     let made = settled.state != EntryState::Ignored;
     EntryForecast {
         line: request.line(),
@@ -214,6 +215,7 @@ fn entry(n: usize, request: &Request<'_>, settled: Settled, ending: &ending::End
         },
         cause: settled.why,
         because_of: settled.because_of,
+        lacks_directory: false,
         on_circle: settled.on_circle,
         chain: Vec::new(),
     }

@@ -8,10 +8,11 @@ use super::super::trial::{Cause, Trial};
 use super::circle::Circle;
 use super::duplicates::{PassedOver, is_api};
 use super::goal::Goal;
-use super::graph::{Graph, Role};
+use super::graph::{Graph, NodeRole};
 use super::simulate::End;
 use bradawl_facts::size::seconds;
 use bradawl_facts::text::visible;
+use bradawl_resolve::Source;
 
 /// Of a circle so many lines are named.
 const MAX_NAMED: usize = 8;
@@ -131,7 +132,7 @@ impl Played<'_> {
 
     fn line(&self, id: usize) -> Option<usize> {
         match self.graph.nodes[id].role {
-            Role::Entry(n) => Some(self.requests[n].line()),
+            NodeRole::Entry(n) => Some(self.requests[n].line()),
             _ => None,
         }
     }
@@ -140,17 +141,17 @@ impl Played<'_> {
     fn fallen(&self, n: usize, at: f64, because: Option<usize>) -> Settled {
         let request = &self.requests[n];
         let settled = match because.map(|id| (id, self.graph.nodes[id].role)) {
-            Some((_, Role::Device(_)))
+            Some((_, NodeRole::Device(_)))
                 if !matches!(request.need, Need::Missing(_)) && request.lack.is_none() =>
             {
                 let why = format!("a device that it requires does not come; waits {}", seconds(Some(at)));
                 Settled::now(EntryState::Blocked, why)
             }
-            Some((_, Role::Device(_))) => timed_out(request, Some(at)),
-            Some((id, Role::Entry(_))) => self.blocked(id, "which is not there"),
+            Some((_, NodeRole::Device(_))) => timed_out(request, Some(at)),
+            Some((id, NodeRole::Entry(_))) => self.blocked(id, "which is not there"),
             // The check falls with its device.
-            Some((id, Role::Check(_))) if self.ends[id].because.is_some() => timed_out(request, Some(at)),
-            Some((_, Role::Check(_))) | None => Settled::now(EntryState::Failed, failure(request)),
+            Some((id, NodeRole::Check(_))) if self.ends[id].because.is_some() => timed_out(request, Some(at)),
+            Some((_, NodeRole::Check(_))) | None => Settled::now(EntryState::Failed, failure(request)),
             Some(_) => Settled::now(EntryState::Blocked, "a unit that it requires fails"),
         };
         Settled { at: Some(at), ..settled }
@@ -170,7 +171,7 @@ impl Played<'_> {
         let node = &self.graph.nodes[id];
         let hanging = |other: &&usize| self.started[**other] && self.ends[**other].at.is_none();
         let settled = match node.after.iter().find(hanging) {
-            Some(other) if matches!(self.graph.nodes[*other].role, Role::Entry(_)) => {
+            Some(other) if matches!(self.graph.nodes[*other].role, NodeRole::Entry(_)) => {
                 self.blocked(*other, "which never comes")
             }
             _ => timed_out(&self.requests[n], None),
@@ -283,7 +284,9 @@ pub(super) fn root_trouble(request: &Request<'_>) -> Option<String> {
         return Some(format!("the mount program does not know the line: {left}"));
     }
     match (&request.need, &request.trial) {
-        (Need::Missing(_), _) => {
+        // A path need not be there: it is passed on and not looked at (recorded
+        // with 2.38 and 2.41).
+        (Need::Missing(_), _) if matches!(request.source, Source::Tag(..)) => {
             Some(format!("no device answers to {}: {left}", visible(&request.entry.source)))
         }
         (_, Trial::Fails(Cause::Options, why)) => Some(format!("{why}; {left}")),

@@ -4,7 +4,7 @@
 
 use super::super::request::Request;
 use super::super::trial::{Cause, Trial};
-use super::graph::{Arrival, Graph, Role};
+use super::graph::{Arrival, Graph, NodeRole};
 use super::reversed::Reversed;
 use std::cmp::Reverse;
 use std::collections::BinaryHeap;
@@ -31,7 +31,7 @@ pub(super) fn simulate(graph: &Graph<'_>, requests: &[Request<'_>], started: &[b
     }
     while let Some(Reverse((moment, id))) = play.clock.pop() {
         let now = f64::from_bits(moment);
-        let there = matches!(graph.nodes[id].role, Role::Device(Arrival::After(_)));
+        let there = matches!(graph.nodes[id].role, NodeRole::Device(Arrival::After(_)));
         play.end(id, now, there);
         play.begin(now);
     }
@@ -94,16 +94,16 @@ impl<'a> Play<'a> {
                 continue;
             }
             let there = match self.graph.nodes[id].role {
-                Role::Device(Arrival::Lost(limit)) => {
+                NodeRole::Device(Arrival::Lost(limit)) => {
                     self.clock.extend(limit.map(|limit| Reverse(((now + limit).to_bits(), id))));
                     continue;
                 }
-                Role::Device(Arrival::After(wait)) => {
+                NodeRole::Device(Arrival::After(wait)) => {
                     self.clock.push(Reverse(((now + wait).to_bits(), id)));
                     continue;
                 }
-                Role::Check(n) => !matches!(self.requests[n].trial, Trial::Fails(Cause::Check, _)),
-                Role::Entry(n) => {
+                NodeRole::Check(n) => !matches!(self.requests[n].trial, Trial::Fails(Cause::Check, _)),
+                NodeRole::Entry(n) => {
                     let trial = &self.requests[n].trial;
                     self.requests[n].is_root()
                         || !matches!(trial, Trial::Fails(cause, _) if *cause != Cause::Check || !self.has_check(n))
@@ -117,7 +117,7 @@ impl<'a> Play<'a> {
     /// Whether the check of a request is a unit of its own that fails for it.
     fn has_check(&self, n: usize) -> bool {
         let id = self.graph.of_request[n];
-        let checks = |other: &usize| self.graph.nodes[*other].role == Role::Check(n);
+        let checks = |other: &usize| self.graph.nodes[*other].role == NodeRole::Check(n);
         id.is_some_and(|id| self.graph.nodes[id].requires.iter().any(checks))
     }
 
@@ -134,7 +134,7 @@ impl<'a> Play<'a> {
                 let fallen = self.requiring.of_unit(id).iter();
                 // A device that is still waited for has not come either.
                 let open =
-                    |id: usize| !self.begun[id] || matches!(self.graph.nodes[id].role, Role::Device(_));
+                    |id: usize| !self.begun[id] || matches!(self.graph.nodes[id].role, NodeRole::Device(_));
                 let fallen = fallen.filter(|other| open(**other) && self.started[**other]);
                 self.ending.extend(fallen.map(|other| (*other, false, Some(id))));
             }

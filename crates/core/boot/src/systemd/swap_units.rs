@@ -4,7 +4,7 @@
 
 use super::super::forecast::Event;
 use super::super::request::Request;
-use super::graph::{Arrival, Graph, Role};
+use super::graph::{Arrival, Graph, NodeRole};
 use super::names::Name;
 use bradawl_facts::record::{LocalUnit, Record};
 use bradawl_facts::size::seconds;
@@ -51,8 +51,8 @@ impl LostSwap<'_> {
     pub(super) fn add_to(&self, graph: &mut Graph<'_>) {
         let path = Source::parse(self.source).waited_for();
         let device = graph.id(Name::Device(&path));
-        if graph.nodes[device].role == Role::Point {
-            graph.nodes[device].role = Role::Device(Arrival::Lost(Some(self.stall_s)));
+        if graph.nodes[device].role == NodeRole::Point {
+            graph.nodes[device].role = NodeRole::Device(Arrival::Lost(Some(self.stall_s)));
         }
         let (unit, target) = (graph.id(Name::Unit(&self.unit.name)), graph.id(Name::Unit("swap.target")));
         graph.nodes[unit].requires.push(device);

@@ -54,16 +54,16 @@ pub struct Unit {
 }
 
 /// A unit in the making.
-pub(super) struct Draft<'r> {
+pub(super) struct UnitDraft<'r> {
     pub name: &'r str,
     pub line: usize,
     pub ties: SmallVec<[(Tie, Cow<'r, str>); 2]>,
     pub limits: Vec<(&'static str, String)>,
 }
 
-impl<'r> Draft<'r> {
+impl<'r> UnitDraft<'r> {
     pub fn new(name: &'r str, line: usize) -> Self {
-        Draft { name, line, ties: SmallVec::new(), limits: Vec::new() }
+        UnitDraft { name, line, ties: SmallVec::new(), limits: Vec::new() }
     }
 
     pub fn tie(&mut self, tie: Tie, other: impl Into<Cow<'r, str>>) -> &mut Self {
@@ -76,7 +76,7 @@ impl<'r> Draft<'r> {
 pub(super) trait Sink {
     /// Whether checks, time limits and services are asked for too.
     const WHOLE: bool;
-    fn unit(&mut self, unit: Draft<'_>);
+    fn unit(&mut self, unit: UnitDraft<'_>);
     fn link(&mut self, by: &str, tie: Tie, unit: &str);
     fn drop_in(&mut self, drop_in: DropIn);
 }
@@ -84,8 +84,8 @@ pub(super) trait Sink {
 impl Sink for Units {
     const WHOLE: bool = true;
 
-    fn unit(&mut self, unit: Draft<'_>) {
-        let Draft { name, line, ties, limits } = unit;
+    fn unit(&mut self, unit: UnitDraft<'_>) {
+        let UnitDraft { name, line, ties, limits } = unit;
         let ties = ties.into_iter().map(|(tie, other)| (tie, other.into_owned())).collect();
         self.units.push(Unit { name: name.to_owned(), line, ties, limits });
     }

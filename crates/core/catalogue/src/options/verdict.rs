@@ -30,6 +30,8 @@ pub enum Verdict {
 pub enum About {
     /// Its name: the type has, or has not, such an option.
     Name,
+    /// Its name, which other types have.
+    OtherType,
     /// The kernel: too old or too new for it.
     Kernel,
     /// Its value.
@@ -113,7 +115,8 @@ pub fn check(asked: &Asked<'_>) -> Vec<Checked> {
     let kind = Kind::of(asked);
     let mut checked: Vec<Checked> =
         asked.options.iter().enumerate().map(|(index, option)| one(asked, &kind, option, index)).collect();
-    let refused = |c: &&mut Checked| c.verdict == Verdict::Refused && c.about == About::Name;
+    let refused =
+        |c: &&mut Checked| c.verdict == Verdict::Refused && matches!(c.about, About::Name | About::OtherType);
     for one in checked.iter_mut().filter(refused).take(MAX_NEAR) {
         one.near = near_names(asked.fstype, &asked.options[one.index].name, asked.kernel);
     }
@@ -218,7 +221,7 @@ fn judge(asked: &Asked<'_>, kind: &Kind, option: &OptionItem) -> (Verdict, About
                 let why = format!("the program that mounts {} may know it", asked.fstype);
                 (Verdict::Unknown, About::Name, why)
             }
-            None => (Verdict::Refused, About::Name, no_such(asked.fstype, name)),
+            None => no_such(asked.fstype, name),
         },
     }
 }
@@ -292,11 +295,15 @@ fn other_kernel(asked: &Asked<'_>, row: &Opt) -> (Verdict, About, String) {
     }
 }
 
-fn no_such(fstype: &str, name: &str) -> String {
-    match belongs_to(name).as_slice() {
-        [] => format!("{fstype} has no such option"),
-        types => format!("{fstype} has no such option; it belongs to {}", types.join(", ")),
-    }
+fn no_such(fstype: &str, name: &str) -> (Verdict, About, String) {
+    let (about, why) = match belongs_to(name).as_slice() {
+        [] => (About::Name, format!("{fstype} has no such option")),
+        types => {
+            let types = types.join(", ");
+            (About::OtherType, format!("{fstype} has no such option; it belongs to {types}"))
+        }
+    };
+    (Verdict::Refused, about, why)
 }
 
 /// Types people meet first, in that order.

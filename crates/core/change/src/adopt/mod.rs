@@ -6,6 +6,7 @@ mod skipped;
 
 use crate::edit::{By, Fresh, insert, name_by};
 use bradawl_catalogue::fstypes::known;
+use bradawl_catalogue::partition_types::is_usr as is_usr_type;
 use bradawl_facts::path::{is_within, tidy};
 use bradawl_facts::record::{ActiveSwap, Device, DeviceKind, Mount, Record};
 use bradawl_facts::table::{Entry, Table};
@@ -16,7 +17,7 @@ use skipped::why_skipped;
 
 /// What is to be adopted, and how.
 #[derive(Debug, Clone, Default)]
-pub struct Wishes {
+pub struct AdoptWishes {
     /// The folder that will be root; `None`: this host's own.
     pub tree: Option<String>,
     /// The sort of name to give devices, where they have it.
@@ -52,7 +53,7 @@ pub struct Skipped {
 
 /// Writes the entries for what is mounted, behind those that a table has
 /// already; what it has is left out.
-pub fn adopt(record: &Record, have: &Table, wishes: &Wishes) -> Adoption {
+pub fn adopt(record: &Record, have: &Table, wishes: &AdoptWishes) -> Adoption {
     let mut work = Work {
         record,
         index: Index::new(record),
@@ -80,7 +81,7 @@ pub fn adopt(record: &Record, have: &Table, wishes: &Wishes) -> Adoption {
 struct Work<'a> {
     record: &'a Record,
     index: Index<'a>,
-    wishes: &'a Wishes,
+    wishes: &'a AdoptWishes,
     have: Vec<Entry>,
     added: Vec<Fresh>,
     skipped: Vec<Skipped>,
@@ -264,13 +265,12 @@ fn is_efi(device: &Device) -> bool {
 /// By the type of its partition, or by the name of either.
 fn is_usr(device: &Device) -> bool {
     let partition = device.partition.as_ref();
-    let words = partition.and_then(|p| p.type_words.as_deref()).unwrap_or_default();
+    let type_id = partition.and_then(|p| p.type_id.as_deref()).unwrap_or_default();
     let names = [
         partition.and_then(|p| p.label.as_deref()),
         device.content.as_ref().and_then(|c| c.label.as_deref()),
     ];
-    words.starts_with("Linux /usr") && !words.contains("verity")
-        || names.into_iter().flatten().any(|name| name.eq_ignore_ascii_case("usr"))
+    is_usr_type(type_id) || names.into_iter().flatten().any(|name| name.eq_ignore_ascii_case("usr"))
 }
 
 #[cfg(test)]

@@ -15,7 +15,7 @@ fn with(mounts: &[(&str, &str, &str, &str)]) -> Record {
 }
 
 fn adopted(record: &Record, have: &str, tree: Option<&str>) -> (String, Adoption) {
-    let wishes = Wishes { tree: tree.map(str::to_owned), by: None };
+    let wishes = AdoptWishes { tree: tree.map(str::to_owned), by: None };
     let adoption = adopt(record, &Table::parse(have), &wishes);
     (String::from_utf8(adoption.table.bytes().to_vec()).unwrap(), adoption)
 }

@@ -1,6 +1,6 @@
 //! Type, name, options and numbers of an entry, each with its reason.
 
-use super::{Plan, Purpose};
+use super::{DraftPurpose, Plan};
 use crate::edit::{By, name_by};
 use bradawl_catalogue::directories::Role;
 use bradawl_catalogue::fstypes::known;
@@ -57,20 +57,20 @@ impl Plan<'_> {
     }
 
     /// What it is for; `None` for swap.
-    pub fn purpose(&self, fstype: &str) -> Option<Purpose> {
+    pub fn purpose(&self, fstype: &str) -> Option<DraftPurpose> {
         let target = self.wishes.target.as_str();
         let told = || match () {
-            () if fstype == "tmpfs" => Purpose::Scratch,
-            () if is_within(target, "/boot") || is_within(target, "/efi") => Purpose::Boot,
+            () if fstype == "tmpfs" => DraftPurpose::Scratch,
+            () if is_within(target, "/boot") || is_within(target, "/efi") => DraftPurpose::Boot,
             () if self.found.device.is_some_and(bradawl_facts::record::Device::is_removable) => {
-                Purpose::Removable
+                DraftPurpose::Removable
             }
-            () => Purpose::Data,
+            () => DraftPurpose::Data,
         };
         (fstype != "swap").then(|| self.wishes.purpose.unwrap_or_else(told))
     }
 
-    pub fn options(&mut self, fstype: &str, purpose: Option<Purpose>) {
+    pub fn options(&mut self, fstype: &str, purpose: Option<DraftPurpose>) {
         match (fstype, purpose) {
             ("swap", _) => self.option("sw", "nothing more is needed for swap"),
             ("none", _) => self.option("bind", "the folder is shown at a second place"),
@@ -84,28 +84,28 @@ impl Plan<'_> {
         if self.wishes.read_only {
             self.option("ro", "nothing is to be written there");
         }
-        if OWNERLESS.contains(&fstype) && purpose != Some(Purpose::Boot) {
+        if OWNERLESS.contains(&fstype) && purpose != Some(DraftPurpose::Boot) {
             self.ownership(purpose);
         }
         self.absence(fstype, purpose);
     }
 
-    fn of_purpose(&mut self, purpose: Purpose, fstype: &str) {
+    fn of_purpose(&mut self, purpose: DraftPurpose, fstype: &str) {
         match purpose {
-            Purpose::Data | Purpose::Boot => {}
-            Purpose::Shared => {
+            DraftPurpose::Data | DraftPurpose::Boot => {}
+            DraftPurpose::Shared => {
                 self.option("nosuid", "files of several users: none may lend its owner's rights");
                 self.option("nodev", "no device files from users");
             }
-            Purpose::Scratch | Purpose::Backup | Purpose::Removable => {
+            DraftPurpose::Scratch | DraftPurpose::Backup | DraftPurpose::Removable => {
                 self.option("nosuid", "no program there may lend its owner's rights");
                 self.option("nodev", "no device files there count");
             }
         }
-        if matches!(purpose, Purpose::Backup | Purpose::Removable) {
+        if matches!(purpose, DraftPurpose::Backup | DraftPurpose::Removable) {
             self.option("noexec", "nothing is to be run from it");
         }
-        if purpose == Purpose::Boot && OWNERLESS.contains(&fstype) {
+        if purpose == DraftPurpose::Boot && OWNERLESS.contains(&fstype) {
             self.option("umask=0077", "what the machine starts from is root's alone");
         }
     }
@@ -124,7 +124,7 @@ impl Plan<'_> {
     }
 
     /// Such a file system has no owners: the mount says whose it all is.
-    fn ownership(&mut self, purpose: Option<Purpose>) {
+    fn ownership(&mut self, purpose: Option<DraftPurpose>) {
         let accounts = self.record.accounts.as_ref();
         let owner = self.wishes.owner.as_deref();
         let number = owner.and_then(|name| name.parse().ok().or_else(|| accounts?.number("uid", name)));
@@ -140,16 +140,17 @@ impl Plan<'_> {
             self.option(format!("uid={name}"), "no account of this name is known here; a number is surer");
         }
         let (mask, why) = match purpose {
-            Some(Purpose::Shared) => ("umask=0002", "owner and group may write, others read"),
+            Some(DraftPurpose::Shared) => ("umask=0002", "owner and group may write, others read"),
             _ => ("umask=0022", "the owner may write, others read"),
         };
         self.option(mask, why);
     }
 
     /// What happens when it is not there.
-    fn absence(&mut self, fstype: &str, purpose: Option<Purpose>) {
+    fn absence(&mut self, fstype: &str, purpose: Option<DraftPurpose>) {
         let vital = self.wishes.target == "/" || Role::Vital.covers(&self.wishes.target);
-        let away = self.wishes.may_be_absent || matches!(purpose, Some(Purpose::Removable | Purpose::Backup));
+        let away = self.wishes.may_be_absent
+            || matches!(purpose, Some(DraftPurpose::Removable | DraftPurpose::Backup));
         let network = is_network_type(fstype);
         if network {
             self.option("_netdev", "it waits for the network");

@@ -9,7 +9,8 @@ use crate::edit::{By, Fresh};
 use crate::steps::Step;
 use bradawl_catalogue::options::{effective, program_on};
 use bradawl_facts::record::{Content, ContentKind, Record};
-use bradawl_facts::table::Table;
+use bradawl_facts::table::{Table, decode, with_added};
+use bradawl_facts::text::list;
 use bradawl_resolve::Index;
 use serde::Serialize;
 use source::Found;
@@ -19,7 +20,7 @@ use std::collections::BTreeMap;
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "lowercase")]
-pub enum Purpose {
+pub enum DraftPurpose {
     /// Data that the host works with.
     Data,
     /// A medium that is plugged in and taken out.
@@ -36,13 +37,13 @@ pub enum Purpose {
 
 /// What an entry is wanted for.
 #[derive(Debug, Clone, Default)]
-pub struct Wishes {
+pub struct DraftWishes {
     /// The source: any name, a size, `empty`, a folder, a share, `tmpfs`.
     pub source: String,
     /// The target; `none` or `swap` for swap.
     pub target: String,
     /// What it is for; else told from source and target.
-    pub purpose: Option<Purpose>,
+    pub purpose: Option<DraftPurpose>,
     /// The user who is to own files on a file system that has no owners, or
     /// the top folder of one that has.
     pub owner: Option<String>,
@@ -67,8 +68,54 @@ pub struct Wishes {
 
 /// Why no entry can be drafted.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-#[error("{0}")]
-pub struct DraftError(pub String);
+#[non_exhaustive]
+pub enum DraftError {
+    /// The facts do not tell which device a name means; why.
+    #[error("{name}: {why}")]
+    NotKnown {
+        /// The name.
+        name: String,
+        /// In words.
+        why: String,
+    },
+    /// No device answers to the name.
+    #[error("no device answers to {name}; {}", near_words(.near))]
+    NoDevice {
+        /// The name.
+        name: String,
+        /// Names near it.
+        near: Vec<String>,
+    },
+    /// Several devices fit.
+    #[error("{name} may be any of {}; name one of them", list(.paths))]
+    Several {
+        /// What was asked for.
+        name: String,
+        /// The devices.
+        paths: Vec<String>,
+    },
+    /// No free device fits.
+    #[error("no free device is {0}; \"bradawl devices --free\" lists them")]
+    NoneFree(String),
+    /// What the device holds is not known.
+    #[error("what {0} holds could not be read; try as root")]
+    Unread(String),
+    /// What the device holds is not mounted.
+    #[error("{path} cannot be mounted: {why}")]
+    NotMountable {
+        /// The device.
+        path: String,
+        /// In words.
+        why: String,
+    },
+}
+
+fn near_words(near: &[String]) -> String {
+    match near {
+        [] => "\"bradawl devices\" shows what is there".to_owned(),
+        names => format!("near it: {}", list(names)),
+    }
+}
 
 /// A choice and its reason.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
@@ -91,7 +138,7 @@ pub struct Draft {
     /// Whether the device is empty, and the file system has to be made first.
     pub to_make: bool,
     /// What it is for.
-    pub purpose: Option<Purpose>,
+    pub purpose: Option<DraftPurpose>,
     /// Each choice with its reason.
     pub choices: Vec<Choice>,
     /// What its options mean in effect.
@@ -106,7 +153,7 @@ pub struct Draft {
 ///
 /// # Errors
 /// When the source is nothing that can be mounted, or not one thing only.
-pub fn draft(record: &Record, wishes: &Wishes) -> Result<Draft, DraftError> {
+pub fn draft(record: &Record, wishes: &DraftWishes) -> Result<Draft, DraftError> {
     let index = Index::new(record);
     let found = source::find(record, &index, wishes)?;
     let mut plan = Plan { record, wishes, found: &found, choices: Vec::new(), options: Vec::new() };
@@ -149,7 +196,7 @@ pub fn once_made(record: &Record, draft: &Draft) -> Record {
 /// What is being decided, and why.
 struct Plan<'a> {
     record: &'a Record,
-    wishes: &'a Wishes,
+    wishes: &'a DraftWishes,
     found: &'a Found<'a>,
     choices: Vec<Choice>,
     options: Vec<String>,
@@ -169,20 +216,18 @@ impl Plan<'_> {
     /// Those chosen and those asked for; a later one of a name takes its
     /// place.
     fn merged(&self) -> Vec<String> {
-        let mut all: Vec<String> = Vec::new();
-        let name = |o: &str| o.split('=').next().unwrap_or_default().to_owned();
-        for option in self.options.iter().chain(&self.wishes.options).filter(|o| *o != "defaults") {
-            match all.iter().position(|o| name(o) == name(option)) {
-                Some(at) => all[at].clone_from(option),
-                None => all.push(option.clone()),
-            }
+        let mut all: Vec<Vec<u8>> = Vec::new();
+        for option in self.options.iter().chain(&self.wishes.options) {
+            let list = with_added(all, std::slice::from_ref(option));
+            all = list.split(|b| *b == b',').map(<[u8]>::to_vec).collect();
         }
-        all
+        let words = all.iter().map(|o| String::from_utf8_lossy(&decode(o)).into_owned());
+        words.filter(|o| o != "defaults").collect()
     }
 }
 
 /// What the device is, in words that last: for the line above the entry.
-fn comment(found: &Found<'_>, purpose: Option<Purpose>) -> Option<String> {
+fn comment(found: &Found<'_>, purpose: Option<DraftPurpose>) -> Option<String> {
     let device = found.device?;
     let content = device.content.as_ref();
     let mut words: Vec<String> = Vec::new();
@@ -191,12 +236,12 @@ fn comment(found: &Found<'_>, purpose: Option<Purpose>) -> Option<String> {
     words.extend(content.and_then(|c| c.label.as_ref()).map(|label| format!("\"{label}\"")));
     words.extend(device.model.as_ref().map(|model| format!("on {}", model.trim())));
     let purpose = purpose.map(|p| match p {
-        Purpose::Data => "data",
-        Purpose::Removable => "removable",
-        Purpose::Backup => "backup",
-        Purpose::Scratch => "scratch",
-        Purpose::Boot => "boot",
-        Purpose::Shared => "shared",
+        DraftPurpose::Data => "data",
+        DraftPurpose::Removable => "removable",
+        DraftPurpose::Backup => "backup",
+        DraftPurpose::Scratch => "scratch",
+        DraftPurpose::Boot => "boot",
+        DraftPurpose::Shared => "shared",
     });
     let about = words.join(" ");
     Some(match purpose {

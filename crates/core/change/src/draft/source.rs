@@ -1,6 +1,6 @@
 //! Which device, folder or share is meant.
 
-use super::{DraftError, Wishes};
+use super::{DraftError, DraftWishes};
 use bradawl_facts::record::{ContentKind, Device, Record};
 use bradawl_facts::size;
 use bradawl_facts::text::{list, visible};
@@ -21,7 +21,7 @@ pub(super) struct Found<'a> {
 pub(super) fn find<'a>(
     record: &'a Record,
     index: &Index<'a>,
-    wishes: &Wishes,
+    wishes: &DraftWishes,
 ) -> Result<Found<'a>, DraftError> {
     let text = wishes.source.as_str();
     let device = if matches!(text, "empty" | "the empty one") {
@@ -44,7 +44,7 @@ fn named<'a>(index: &Index<'a>, text: &str) -> Result<Option<&'a Device>, DraftE
             [device] => Ok(Some(device)),
             several => Err(several_of(text, several)),
         },
-        Resolution::Unknown(why) => Err(DraftError(format!("{}: {why}", visible(text)))),
+        Resolution::Unknown(why) => Err(DraftError::NotKnown { name: visible(text).into_owned(), why }),
         Resolution::Absent => Err(none_of(index, text)),
         Resolution::NotADevice => {
             let sure = matches!(Source::parse(text), Source::Path(_) | Source::Network(_)) || text == "tmpfs";
@@ -66,16 +66,12 @@ fn bare<'a>(index: &Index<'a>, text: &str) -> Result<&'a Device, DraftError> {
 fn none_of(index: &Index<'_>, text: &str) -> DraftError {
     let near: Vec<String> =
         suggest(index, text).iter().take(3).map(|n| visible(&n.name).into_owned()).collect();
-    let hint = match near.is_empty() {
-        true => "\"bradawl devices\" shows what is there".to_owned(),
-        false => format!("near it: {}", list(&near)),
-    };
-    DraftError(format!("no device answers to {}; {hint}", visible(text)))
+    DraftError::NoDevice { name: visible(text).into_owned(), near }
 }
 
 fn several_of(text: &str, devices: &[&Device]) -> DraftError {
     let paths: Vec<String> = devices.iter().map(|d| d.path.clone()).collect();
-    DraftError(format!("{} may be any of {}; name one of them", visible(text), list(&paths)))
+    DraftError::Several { name: visible(text).into_owned(), paths }
 }
 
 /// The only free device that fits.
@@ -89,10 +85,7 @@ fn only<'a>(
     let fitting: Vec<&Device> = record.devices().iter().filter(free).filter(|d| fits(d)).collect();
     match fitting.as_slice() {
         [one] => Ok(one),
-        [] => Err(DraftError(format!(
-            "no free device is {}; \"bradawl devices --free\" lists them",
-            visible(text)
-        ))),
+        [] => Err(DraftError::NoneFree(visible(text).into_owned())),
         several => Err(several_of(text, several)),
     }
 }
@@ -113,13 +106,13 @@ fn near(size: u64, wanted: [f64; 2]) -> bool {
     wanted.iter().any(|w| (size as f64 - w).abs() <= w * 0.03)
 }
 
-fn of_device<'a>(record: &Record, wishes: &Wishes, device: &'a Device) -> Result<Found<'a>, DraftError> {
+fn of_device<'a>(record: &Record, wishes: &DraftWishes, device: &'a Device) -> Result<Found<'a>, DraftError> {
     let source = Source::Device(device.path.clone());
     let swap = matches!(wishes.target.as_str(), "none" | "swap");
     let Some(content) = &device.content else {
-        return Err(DraftError(format!("what {} holds could not be read; try as root", device.path)));
+        return Err(DraftError::Unread(device.path.clone()));
     };
-    let refuse = |why: String| Err(DraftError(format!("{} cannot be mounted: {why}", device.path)));
+    let refuse = |why: String| Err(DraftError::NotMountable { path: device.path.clone(), why });
     if content.kind == ContentKind::Empty && device.is_leaf() {
         let made = wishes.fstype.clone().unwrap_or_else(|| if swap { "swap" } else { "ext4" }.to_owned());
         return Ok(Found { device: Some(device), source, fstype: Some(made), to_make: true });
@@ -159,7 +152,7 @@ fn driver(record: &Record, held: &str) -> String {
     if program && !kernel { "ntfs-3g".to_owned() } else { "ntfs3".to_owned() }
 }
 
-fn of_no_device<'a>(wishes: &Wishes) -> Result<Found<'a>, DraftError> {
+fn of_no_device<'a>(wishes: &DraftWishes) -> Result<Found<'a>, DraftError> {
     let text = wishes.source.as_str();
     let source = Source::parse(text);
     let swap = matches!(wishes.target.as_str(), "none" | "swap");

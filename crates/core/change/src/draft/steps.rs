@@ -1,6 +1,6 @@
 //! What to do before and after, as commands to read and run.
 
-use super::Wishes;
+use super::DraftWishes;
 use super::choices::OWNERLESS;
 use super::source::Found;
 use crate::edit::Fresh;
@@ -10,7 +10,7 @@ use bradawl_facts::table::Table;
 use bradawl_facts::text::{count, list, quoted, visible};
 use bradawl_resolve::Source;
 
-pub(super) fn before(record: &Record, found: &Found<'_>, wishes: &Wishes, entry: &Fresh) -> Vec<Step> {
+pub(super) fn before(record: &Record, found: &Found<'_>, wishes: &DraftWishes, entry: &Fresh) -> Vec<Step> {
     let mut steps = Vec::new();
     if let Some(device) = found.device {
         steps.extend(release(record, device, wishes, entry));
@@ -28,7 +28,7 @@ pub(super) fn before(record: &Record, found: &Found<'_>, wishes: &Wishes, entry:
 }
 
 /// Lets go of the device where it is mounted now.
-fn release(record: &Record, device: &Device, wishes: &Wishes, entry: &Fresh) -> Vec<Step> {
+fn release(record: &Record, device: &Device, wishes: &DraftWishes, entry: &Fresh) -> Vec<Step> {
     let numbers = device.major.zip(device.minor).map(|(major, minor)| format!("{major}:{minor}"));
     let here = record
         .mounts
@@ -59,7 +59,7 @@ fn listed(record: &Record) -> Vec<String> {
     Table::parse(bytes).entries().into_iter().map(|e| e.target).collect()
 }
 
-fn made(device: &Device, wishes: &Wishes, entry: &Fresh) -> Step {
+fn made(device: &Device, wishes: &DraftWishes, entry: &Fresh) -> Step {
     let path = quoted(&device.path);
     let uuid = wishes.fresh_uuid.as_deref().unwrap_or_default();
     let run = match entry.fstype.as_str() {
@@ -126,7 +126,7 @@ fn facts<'r>(record: &'r Record, path: &str) -> Option<&'r PathFacts> {
     record.paths.iter().find(|f| f.path == path)
 }
 
-pub(super) fn after(record: &Record, wishes: &Wishes, entry: &Fresh) -> Vec<Step> {
+pub(super) fn after(record: &Record, wishes: &DraftWishes, entry: &Fresh) -> Vec<Step> {
     let mut steps = Vec::new();
     if record.host.boots_with().is_systemd() {
         steps.push(Step::run("Have systemd read the table again", "systemctl daemon-reload", "no output"));
@@ -155,7 +155,7 @@ pub(super) fn after(record: &Record, wishes: &Wishes, entry: &Fresh) -> Vec<Step
 }
 
 /// File systems with owners: the top folder is made to belong to the user.
-fn owner(wishes: &Wishes, entry: &Fresh) -> Option<Step> {
+fn owner(wishes: &DraftWishes, entry: &Fresh) -> Option<Step> {
     let name = wishes.owner.as_deref()?;
     let has_owners = !OWNERLESS.contains(&entry.fstype.as_str()) && !wishes.read_only;
     let run = format!("chown {}: {}", quoted(name), quoted(&entry.target));

@@ -2,13 +2,13 @@ use super::*;
 use bradawl_facts::record::{Accounts, Content, ContentKind, Device, DeviceKind, Mount, PathFacts, PathKind};
 use bradawl_facts::testing::host;
 
-fn drafted(record: &Record, wishes: Wishes) -> (String, Draft) {
+fn drafted(record: &Record, wishes: DraftWishes) -> (String, Draft) {
     let draft = draft(record, &wishes).unwrap();
     (draft.entry.line(), draft)
 }
 
-fn wish(source: &str, target: &str) -> Wishes {
-    Wishes { source: source.into(), target: target.into(), ..Wishes::default() }
+fn wish(source: &str, target: &str) -> DraftWishes {
+    DraftWishes { source: source.into(), target: target.into(), ..DraftWishes::default() }
 }
 
 fn with_empty_disk() -> Record {
@@ -32,9 +32,9 @@ fn every_name_of_a_device_leads_to_the_lasting_one() {
         lines.iter().all(|l| l.starts_with("UUID=") && l.ends_with(" /srv/gauges xfs nofail 0 0")),
         "{lines:?}"
     );
-    let by = Wishes { by: Some(By::Label), ..wish("/dev/vdb", "/srv/gauges") };
+    let by = DraftWishes { by: Some(By::Label), ..wish("/dev/vdb", "/srv/gauges") };
     assert!(drafted(&record, by).0.starts_with("LABEL=gauges "));
-    let none = Wishes { by: Some(By::PartLabel), ..wish("/dev/vdb", "/srv/gauges") };
+    let none = DraftWishes { by: Some(By::PartLabel), ..wish("/dev/vdb", "/srv/gauges") };
     let (line, draft) = drafted(&record, none);
     assert!(line.starts_with("UUID="));
     assert!(draft.choices.iter().any(|c| c.why.starts_with("it has no partlabel; ")));
@@ -49,19 +49,19 @@ fn options_follow_the_use() {
     });
     let options = |wishes| drafted(&record, wishes).1.entry.options.join(",");
     let gauges = || wish("LABEL=gauges", "/srv/gauges");
-    let purpose = |purpose| Wishes { purpose: Some(purpose), ..gauges() };
-    assert_eq!(options(Wishes { required: true, ..gauges() }), "");
-    assert_eq!(options(Wishes { read_only: true, ..gauges() }), "ro,nofail");
-    assert_eq!(options(purpose(Purpose::Shared)), "nosuid,nodev,nofail");
-    let backup = options(purpose(Purpose::Backup));
+    let purpose = |purpose| DraftWishes { purpose: Some(purpose), ..gauges() };
+    assert_eq!(options(DraftWishes { required: true, ..gauges() }), "");
+    assert_eq!(options(DraftWishes { read_only: true, ..gauges() }), "ro,nofail");
+    assert_eq!(options(purpose(DraftPurpose::Shared)), "nosuid,nodev,nofail");
+    let backup = options(purpose(DraftPurpose::Backup));
     assert_eq!(backup, "nosuid,nodev,noexec,nofail,x-systemd.device-timeout=10s");
     let more = vec!["noatime".to_owned(), "x-systemd.device-timeout=5s".to_owned()];
-    let mine = options(Wishes { options: more, ..purpose(Purpose::Backup) });
+    let mine = options(DraftWishes { options: more, ..purpose(DraftPurpose::Backup) });
     assert!(mine.ends_with("nofail,x-systemd.device-timeout=5s,noatime"), "{mine}");
     assert_eq!(options(wish("/srv/gauges/shown", "/export")), "bind,nofail");
     assert_eq!(options(wish("buoy.example:/x", "/net/x")), "_netdev,nofail");
     assert!(options(wish("tmpfs", "/srv/t")).starts_with("size="));
-    let stick = Wishes { owner: Some("pilot".into()), ..wish("LABEL=FIELD", "/media/field") };
+    let stick = DraftWishes { owner: Some("pilot".into()), ..wish("LABEL=FIELD", "/media/field") };
     let stick = drafted(&record, stick).1.entry;
     assert_eq!(stick.fstype, "vfat");
     let list = stick.options.join(",");
@@ -73,7 +73,7 @@ fn an_empty_disk_is_made_first() {
     let record = with_empty_disk();
     for source in ["empty", "2T", "2 TB", "1.82TiB", "/dev/vdz"] {
         let uuid = Some("0b1c2d3e-0000-4000-8000-aabbccddeeff".to_owned());
-        let (line, draft) = drafted(&record, Wishes { fresh_uuid: uuid, ..wish(source, "/srv/new") });
+        let (line, draft) = drafted(&record, DraftWishes { fresh_uuid: uuid, ..wish(source, "/srv/new") });
         assert_eq!(line, "UUID=0b1c2d3e-0000-4000-8000-aabbccddeeff /srv/new ext4 nofail 0 2", "{source}");
         let run = draft.before[0].run.as_deref().unwrap();
         assert_eq!(run, "mkfs.ext4 -U 0b1c2d3e-0000-4000-8000-aabbccddeeff /dev/vdz");

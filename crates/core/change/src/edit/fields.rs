@@ -1,5 +1,5 @@
 use super::{entry_on, replaced};
-use bradawl_facts::table::{Entry, FieldName, Span, Table, encode};
+use bradawl_facts::table::{Entry, FieldName, Span, Table, encode, with_added};
 
 /// The table with options of a line added and taken out, by name or with
 /// their value; an empty list becomes `defaults`.
@@ -19,23 +19,8 @@ pub fn with_options(table: &Table, line: usize, add: &[String], drop: &[String])
     if add.is_empty() && !(0..entry.options.len()).any(dropped) {
         return Some(Table::parse(table.bytes()));
     }
-    let mut list: Vec<Vec<u8>> = Vec::new();
-    let mut left: Vec<&String> = add.iter().collect();
-    for (n, text) in raw.into_iter().enumerate().filter(|(n, _)| !dropped(*n)) {
-        let name = &entry.options[n].name;
-        match left.iter().position(|a| a.split('=').next() == Some(name.as_str())) {
-            Some(at) => list.push(encode(left.remove(at).as_bytes())),
-            None => list.push(text),
-        }
-    }
-    // A quote that is not closed would swallow what comes behind it.
-    let open = |o: &Vec<u8>| o.iter().filter(|b| **b == b'"').count() % 2 == 1;
-    let end = list.len() - usize::from(list.last().is_some_and(open));
-    list.splice(end..end, left.into_iter().map(|a| encode(a.as_bytes())));
-    if list.len() > 1 {
-        list.retain(|o| o != b"defaults");
-    }
-    let list = if list.is_empty() { b"defaults".to_vec() } else { list.join(&b',') };
+    let kept = raw.into_iter().enumerate().filter(|(n, _)| !dropped(*n)).map(|(_, text)| text);
+    let list = with_added(kept, add);
     match entry.span(FieldName::Options) {
         Some(span) => Some(replaced(table, span, &list)),
         None => Some(replaced(table, end_of(&entry)?, &behind(&entry, FieldName::Options, &list))),

@@ -7,12 +7,14 @@ mod edit;
 mod entry;
 mod escape;
 mod line;
+mod list;
 mod readers;
 
 pub use edit::{Edit, OFF_MARK};
 pub use entry::{Entry, FieldName, OptionItem};
 pub use escape::{decode, decode_octal, encode};
 pub use line::{Line, LineKind, READ, Span};
+pub use list::with_added;
 pub use readers::{ByMount, MountLine, Stumble, by_mount, stumble};
 
 /// Tables larger than this are refused by the readers of files: no real table

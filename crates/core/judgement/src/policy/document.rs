@@ -2,6 +2,7 @@
 
 use super::{Date, Exception, PROFILES, Pattern, Policy, Requirement};
 use bradawl_facts::Consequence;
+use bradawl_resolve::Stable;
 use serde::Deserialize;
 use toml::Spanned;
 
@@ -15,20 +16,6 @@ pub struct PolicyError {
     pub column: usize,
     /// What is wrong.
     pub reason: String,
-}
-
-/// How a name lasts: the words that the answers about names use.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
-#[serde(rename_all = "lowercase")]
-pub enum Lasting {
-    /// As long as the content: UUID, LABEL.
-    Content,
-    /// As long as the partition: PARTUUID, PARTLABEL.
-    Partition,
-    /// As long as the drive or slot: by-id, by-path, volumes and arrays.
-    Hardware,
-    /// As long as the order of discovery: kernel names.
-    Order,
 }
 
 #[derive(Deserialize)]
@@ -58,7 +45,7 @@ struct Require {
     #[serde(default)]
     types: Vec<String>,
     #[serde(default)]
-    names: Vec<Lasting>,
+    names: Vec<Stable>,
     consequence: Option<Consequence>,
     reason: String,
 }

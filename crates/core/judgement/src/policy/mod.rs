@@ -9,10 +9,11 @@ mod document;
 mod pattern;
 
 pub use date::Date;
-pub use document::{Lasting, PolicyError};
+pub use document::PolicyError;
 pub use pattern::Pattern;
 
 use bradawl_facts::Consequence;
+use bradawl_resolve::Stable;
 
 /// A policy that is ready to be applied.
 #[derive(Debug, Clone, Default, PartialEq)]
@@ -45,7 +46,7 @@ pub struct Requirement {
     /// The types that are allowed; empty: all.
     pub types: Vec<String>,
     /// How names have to last; empty: any.
-    pub names: Vec<Lasting>,
+    pub names: Vec<Stable>,
     /// What a breach does.
     pub consequence: Consequence,
     /// Why it is asked.

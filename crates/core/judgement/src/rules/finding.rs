@@ -1,4 +1,4 @@
-use super::Rule;
+use super::{Basis, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::secrets;
 use bradawl_facts::table::{Edit, FieldName};
@@ -34,6 +34,8 @@ pub struct Finding {
     pub stall_s: Option<f64>,
     /// The facts it rests on.
     pub evidence: Vec<String>,
+    /// What sort of proof the rule rests on.
+    pub rests_on: Basis,
     /// The requirement of the policy that it breaches: `FILE, line N`.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub asked_by: Option<String>,
@@ -94,6 +96,7 @@ impl Finding {
             fixes: Vec::new(),
             stall_s: Some(0.0),
             evidence: Vec::new(),
+            rests_on: rule.rests_on,
             asked_by: None,
         }
     }

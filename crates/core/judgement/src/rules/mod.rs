@@ -11,9 +11,11 @@ mod check;
 mod content;
 mod exceptions;
 mod finding;
+mod fixing;
 mod identity;
 mod options;
 mod policy;
+mod precedence;
 mod reading;
 mod rule;
 mod running;
@@ -25,11 +27,7 @@ pub use case::Case;
 pub(crate) use exceptions::apply;
 pub use exceptions::{Applied, Silenced, leftovers};
 pub use finding::{EntryNames, Finding, Fix};
-pub use rule::{Family, Rule};
-
-use bradawl_facts::Consequence;
-use bradawl_facts::table::FieldName;
-use std::collections::{HashMap, HashSet};
+pub use rule::{Basis, Family, Rule};
 
 /// All rules. The catch-all comes last: it looks at what the others found.
 pub const RULES: &[Rule] = &[
@@ -170,35 +168,9 @@ pub fn run(case: &Case<'_>) -> Vec<Finding> {
     for rule in RULES {
         (rule.check)(case, &mut findings);
     }
-    drop_explained(&mut findings);
+    precedence::apply(&mut findings);
     findings.sort_by_key(|f| (f.consequence, f.line, f.columns));
     findings
-}
-
-/// Leaves out failures that how the line is read explains: the fault is then
-/// in the spelling, and only that is told.
-fn drop_explained(findings: &mut Vec<Finding>) {
-    let reading: HashSet<&str> =
-        RULES.iter().filter(|r| r.family == Family::Reading).map(|r| r.slug).collect();
-    // What is misread on each line: the field, how bad, and whether the fields
-    // after it are moved.
-    let mut misread: HashMap<usize, Vec<(FieldName, Consequence, bool)>> = HashMap::new();
-    for f in findings.iter().filter(|f| reading.contains(f.rule)) {
-        if let (Some(line), Some(field)) = (f.line, f.field) {
-            let shifts = matches!(f.rule, "field-shift" | "inline-comment" | "odd-whitespace");
-            misread.entry(line).or_default().push((field, f.consequence, shifts));
-        }
-    }
-    findings.retain(|f| {
-        let (Some(line), Some(field)) = (f.line, f.field) else { return true };
-        if f.consequence > Consequence::Missing || reading.contains(f.rule) {
-            return true;
-        }
-        let explains = |(at, worst, shifts): &(FieldName, Consequence, bool)| {
-            (*at == field || (*shifts && *at < field)) && *worst <= f.consequence
-        };
-        !misread.get(&line).is_some_and(|all| all.iter().any(explains))
-    });
 }
 
 #[cfg(test)]

@@ -1,5 +1,6 @@
 use super::{Case, Finding};
 use bradawl_facts::Consequence;
+use serde::Serialize;
 
 /// A rule: what it looks for, and what its page says.
 ///
@@ -19,10 +20,37 @@ pub struct Rule {
     pub at_boot: &'static str,
     /// How it is mended.
     pub fix: &'static str,
+    /// What sort of proof it rests on.
+    pub rests_on: Basis,
     /// The recordings or sources it rests on.
     pub verified: &'static str,
     /// Looks for it.
     pub check: fn(&Case<'_>, &mut Vec<Finding>),
+}
+
+/// What sort of proof a rule rests on.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "lowercase")]
+#[non_exhaustive]
+pub enum Basis {
+    /// What a real boot, kernel or mount program was recorded to do.
+    Recording,
+    /// What the documentation or the source of a program says.
+    Documentation,
+    /// Facts of the host alone, which need no model.
+    Facts,
+}
+
+impl Basis {
+    /// In a few words.
+    pub fn words(self) -> &'static str {
+        match self {
+            Basis::Recording => "a recording of real boots, kernels or programs",
+            Basis::Documentation => "documentation or source; it was not recorded",
+            Basis::Facts => "the host's facts alone",
+        }
+    }
 }
 
 /// What rules are about; each has a folder of its own.

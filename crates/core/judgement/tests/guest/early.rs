@@ -32,7 +32,9 @@ pub struct EarlyBoot {
 pub fn early_boots() -> Vec<EarlyBoot> {
     let path = format!("{}/tests/fixtures/boots-early.jsonl", env!("CARGO_MANIFEST_DIR"));
     let text = std::fs::read_to_string(path).unwrap();
-    text.lines().map(|line| serde_json::from_str(line).unwrap()).collect()
+    let boots: Vec<EarlyBoot> = text.lines().map(|line| serde_json::from_str(line).unwrap()).collect();
+    assert_eq!(boots.len(), super::EARLY);
+    boots
 }
 
 /// The disks that hold something by themselves.

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::{Device, DeviceKind};
 use bradawl_facts::table::FieldName;
@@ -13,6 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               of disks, or with an initramfs made elsewhere, it has another.",
     at_boot: "While the number stays, nothing. When it changes, the device is not there, or it is another array.",
     fix: "Name it by the UUID of its file system, or declare it in mdadm.conf and make the initramfs anew.",
+    rests_on: Basis::Documentation,
     verified: "mdadm.conf(5).",
     check,
 };

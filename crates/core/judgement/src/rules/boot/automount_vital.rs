@@ -1,5 +1,5 @@
-use crate::rules::options::option_unknown::{option_finding, removal};
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::fixing::{option_finding, removal};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_catalogue::directories::Role;
 use bradawl_facts::Consequence;
 
@@ -13,6 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               that everything uses this is all of them, in an order nobody foresees. On root it has no effect.",
     at_boot: "The folder is there at once, and each use of it waits for the device.",
     fix: "Take x-systemd.automount out of the entry.",
+    rests_on: Basis::Recording,
     verified: "systemd.automount(5); recorded boots with automounts of data (systemd 252).",
     check,
 };

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::other_goal;
 use bradawl_facts::Consequence;
 use bradawl_facts::text::visible;
@@ -15,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "The boot stops in rescue or emergency mode: nobody can log in but at the console, with root's \
               password.",
     fix: "Take the word out of the boot loader's configuration.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots of systemd 252 with each of the words, and with systemd.unit=.",
     check,
 };

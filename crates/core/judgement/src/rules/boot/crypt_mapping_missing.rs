@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::{Need, Request};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
@@ -15,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "It is as with any device that is not there: boot waits 90 s, and stops in emergency mode unless the \
               entry has nofail.",
     fix: "Add the mapping to /etc/crypttab, or correct the name.",
+    rests_on: Basis::Recording,
     verified: "crypttab(5); recorded boots with a lost device.",
     check,
 };
@@ -32,7 +33,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
 
 /// The mapping a request names, when it is lost and nothing unlocks it. Names
 /// of logical volumes join two parts by a hyphen.
-pub(in crate::rules) fn unmade<'r>(case: &Case<'_>, request: &'r Request<'_>) -> Option<&'r str> {
+fn unmade<'r>(case: &Case<'_>, request: &'r Request<'_>) -> Option<&'r str> {
     let name = request.path.strip_prefix("/dev/mapper/")?;
     let crypttab = case.record.early.as_ref()?.crypttab.as_ref()?;
     let unmade = !name.contains('-') && !crypttab.iter().any(|e| e.name == name);

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::containers;
 use bradawl_facts::Consequence;
 use bradawl_facts::text::visible;
@@ -13,6 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               boot waits without end, with nofail in the table too; only nofail in crypttab lets it go on.",
     at_boot: "It waits for the passphrase, without end unless crypttab has timeout=.",
     fix: "Give it a key file, or write nofail in /etc/crypttab and open it later; where somebody is at hand, nothing.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots that nobody attended, with nofail in either file and in both, with timeout= (systemd \
                252).",
     check,

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::{Container, Request, containers};
 use bradawl_facts::Consequence;
 use bradawl_facts::size::seconds;
@@ -16,6 +16,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "The container is waited for, 90 s unless crypttab says otherwise; then an entry that lies on it fails, \
               and without nofail in the table that is emergency mode.",
     fix: "Correct the source in /etc/crypttab; if the container may be absent, write nofail there and in the table.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with a lost source, with nofail in either file, in both and in neither, and without \
                any entry (systemd 252).",
     check,
@@ -63,11 +64,6 @@ fn lost<'c>(case: &Case<'c>) -> impl Iterator<Item = Container<'c>> {
 
 fn is_opened_as(request: &Request<'_>, name: &str) -> bool {
     request.path.strip_prefix("/dev/mapper/") == Some(name)
-}
-
-/// Whether a request's device is a container that is lost.
-pub(in crate::rules) fn explains(case: &Case<'_>, request: &Request<'_>) -> bool {
-    request.path.starts_with("/dev/mapper/") && lost(case).any(|c| is_opened_as(request, &c.entry.name))
 }
 
 #[cfg(test)]

@@ -1,5 +1,5 @@
-use crate::rules::options::option_unknown::option_finding;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::fixing::option_finding;
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::size::seconds;
 use bradawl_facts::text::visible;
@@ -17,6 +17,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "While the device is there, nothing. When it is lost, the wait is another than the one written, or \
               never ends.",
     fix: "Write a length of time: 10s, 2min.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with a lost device and the limits 8s, 0, and a word (systemd 252).",
     check,
 };

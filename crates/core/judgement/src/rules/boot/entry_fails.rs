@@ -1,7 +1,8 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::{Cause, EntryState, Trial};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
+use bradawl_facts::text::capital;
 use std::collections::HashMap;
 
 /// What the forecast finds and no other rule names.
@@ -14,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           says why, this one does, so that audit and forecast never differ.",
     at_boot: "As the finding says: it is taken from the forecast.",
     fix: "Mend what the finding names; where it depends on another line, mend that first.",
+    rests_on: Basis::Recording,
     verified: "Every recorded boot is held against the forecast.",
     check,
 };
@@ -47,13 +49,6 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         finding.remedy = remedy(fate.because_of);
         findings.push(finding);
     }
-}
-
-/// The text with a capital letter in front.
-pub(in crate::rules) fn capital(why: &str) -> String {
-    let mut chars = why.chars();
-    let first = chars.next().map(|c| c.to_uppercase().to_string()).unwrap_or_default();
-    format!("{first}{}", chars.as_str())
 }
 
 fn remedy(because_of: Option<usize>) -> String {

@@ -1,10 +1,10 @@
-use super::entry_fails::capital;
-use crate::rules::options::option_unknown::{option_finding, removal};
-use crate::rules::{Case, Family, Finding, Fix, Rule};
+use crate::rules::fixing::{option_finding, removal};
+use crate::rules::{Basis, Case, Family, Finding, Fix, Rule};
 use bradawl_boot::{Cause, EntryState, Need, Outcome, Request, Trial, refused_early};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::Edit;
 use bradawl_facts::table::FieldName;
+use bradawl_facts::text::capital;
 use bradawl_facts::text::visible;
 
 /// The initramfs takes the entry for /usr as it stands, and cannot use it.
@@ -19,6 +19,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               to be written, and blanks must not be needed.",
     at_boot: "The initramfs ends in its own shell: the init system never starts.",
     fix: "Keep to defaults, ro, nodev, nosuid, noatime and options of the file system itself.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with an entry for /usr under two dozen spellings (initramfs-tools 0.142); every flag \
                was asked of the mount program itself.",
     check,

@@ -1,5 +1,5 @@
-use super::nofail_missing::add_option;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::fixing::add_options;
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Request;
 use bradawl_facts::Consequence;
 use bradawl_facts::map::Map;
@@ -17,6 +17,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "The device is waited for before the network is up, so in vain: emergency mode after 90 s, unless \
               the initramfs or the firmware has attached it.",
     fix: "Add _netdev.",
+    rests_on: Basis::Recording,
     verified: "A recorded boot with _netdev (ordered after the network); systemd.mount(5). The disk's path tells \
                how it is attached.",
     check,
@@ -35,7 +36,7 @@ fn finding(case: &Case<'_>, request: &Request<'_>, device: &Device) -> Finding {
     finding.message = format!("{} comes over the network, and the entry has no _netdev.", device.path);
     finding.why = "Boot waits for it before the network is up.".to_owned();
     finding.remedy = "Add _netdev.".to_owned();
-    finding.fixes.extend(add_option(case, request, "_netdev", true));
+    finding.fixes.extend(add_options(case, request, &["_netdev".to_owned()], true));
     finding
 }
 

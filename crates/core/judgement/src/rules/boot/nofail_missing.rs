@@ -1,9 +1,9 @@
-use crate::rules::{Case, Family, Finding, Fix, Rule};
+use crate::rules::fixing::add_nofail;
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::{EntryState, Need, Request};
 use bradawl_catalogue::directories::Role;
 use bradawl_facts::Consequence;
 use bradawl_facts::record::Device;
-use bradawl_facts::table::Edit;
 use bradawl_facts::table::FieldName;
 
 /// A disk of data that would stop the boot if it were gone.
@@ -17,6 +17,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "Nothing as long as the disk is there. The day it is not, boot waits 90 s and stops in \
           emergency mode.",
     fix: "Add nofail where the host can do its work without the disk.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with a lost device, with and without nofail (systemd 252).",
     check,
 };
@@ -46,26 +47,6 @@ pub(in crate::rules) fn required_data<'c, 'a>(
         let beside_root = devices.iter().any(|d| root.contains(&d.path.as_str()));
         devices.first().filter(|_| !beside_root).map(|device| (request, *device))
     })
-}
-
-/// The edit that adds nofail to the options, where the line has any.
-pub(in crate::rules) fn add_nofail(case: &Case<'_>, request: &Request<'_>, safe: bool) -> Option<Fix> {
-    add_option(case, request, "nofail", safe)
-}
-
-/// The edit that adds an option, where the line has any.
-pub(in crate::rules) fn add_option(
-    case: &Case<'_>,
-    request: &Request<'_>,
-    option: &str,
-    safe: bool,
-) -> Option<Fix> {
-    let span = request.entry.span(FieldName::Options)?;
-    let columns = case.table.columns(case.table.line(request.line())?, span);
-    let options = String::from_utf8_lossy(case.table.slice(span)).into_owned();
-    let text = if options == "defaults" { option.to_owned() } else { format!("{options},{option}") };
-    let edit = Edit { line: request.line(), columns, text };
-    Some(Fix { title: format!("add {option}"), edits: vec![edit], safe })
 }
 
 /// Whether the system lives on it; without it stopping is right.

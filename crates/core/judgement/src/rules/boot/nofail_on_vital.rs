@@ -1,5 +1,5 @@
-use crate::rules::options::option_unknown::{option_finding, removal};
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::fixing::{option_finding, removal};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::{EntryForecast, EntryState};
 use bradawl_catalogue::directories::Role;
 use bradawl_facts::Consequence;
@@ -15,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "While the device is there, the mount may come after services that need it. When it is not, the \
               system comes up without a part of itself.",
     fix: "Take nofail out of the entry.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with nofail; systemd.mount(5): such a mount is not ordered before local-fs.target.",
     check,
 };

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::visible;
@@ -13,6 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               then what comes later does not wait for any mount.",
     at_boot: "Login comes; one of the entries is not mounted, and others may come too early.",
     fix: "Take one of x-systemd.after=, before= or requires= out; a mount that needs the network gets _netdev.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with two entries after each other (systemd 252 and 257): the later was left out, \
                and local-fs.target with it; with an entry after multi-user.target: local-fs.target was left out.",
     check,

@@ -1,9 +1,10 @@
-use super::entry_fails::capital;
-use super::nofail_missing::{add_nofail, is_vital};
-use crate::rules::{Case, Family, Finding, Rule};
+use super::nofail_missing::is_vital;
+use crate::rules::fixing::add_nofail;
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::{EntryState, Lack};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
+use bradawl_facts::text::capital;
 
 /// What the entry's device is made of is not all there.
 pub(in crate::rules) const RULE: Rule = Rule {
@@ -20,6 +21,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               An array under root or /usr is started by that initramfs after 20 s.",
     fix: "Bring the part back or replace it. An array can be started without it now, which it then remembers; a \
           volume group can be told to give the lost disk up.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with half a mirror, half a stripe, half a volume group and half a Btrfs (systemd \
                252, initramfs-tools 0.142); the 30 s with an initramfs that left the array alone.",
     check,

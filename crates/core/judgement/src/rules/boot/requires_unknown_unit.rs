@@ -1,5 +1,5 @@
-use crate::rules::options::option_unknown::option_finding;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::fixing::option_finding;
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::path::tidy;
 use bradawl_facts::text::visible;
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               was meant is not kept. Mostly a path is misspelt, or its entry was taken out.",
     at_boot: "The entry is mounted as if the option were not there.",
     fix: "Correct the path, or take the option out.",
+    rests_on: Basis::Recording,
     verified: "A recorded boot with x-systemd.requires= of a unit that does not exist: mounted all the same \
                (systemd 252).",
     check,

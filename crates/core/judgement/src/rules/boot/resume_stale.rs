@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::resume_wait;
 use bradawl_facts::Consequence;
 use bradawl_facts::record::ContentKind;
@@ -15,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "The initramfs waits for it at each boot: 30 s (or rootdelay=) with initramfs-tools, 90 s with dracut, 10 s with \
               mkinitcpio. Then boot goes on. A system that was put to sleep does not wake.",
     fix: "Write the present swap's UUID into the setting, or none, and make the initramfs anew.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with initramfs-tools 0.142 (its question whether the kernel can sleep was taken out, \
                since the recording's kernel cannot); the figures for dracut and mkinitcpio are taken as usual.",
     check,

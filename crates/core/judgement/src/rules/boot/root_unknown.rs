@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Outcome;
 use bradawl_facts::Consequence;
 
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "The initramfs waits for the device, 30 s or as long as rootdelay= says, then ends in its own shell: \
               the init system never starts.",
     fix: "Correct root= in the boot loader's configuration, and have it written anew.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with lost names in root=, an empty disk, swap, wrong types in rootfstype= and refused \
                options in rootflags= (initramfs-tools 0.142).",
     check,

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::visible;
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "What the unit file says is mounted, whatever the entry says; the entry still decides who waits \
               for it. A unit that is switched off is never mounted.",
     fix: "Keep one of the two: take the entry out of the table, or the unit file away.",
+    rests_on: Basis::Recording,
     verified: "Recorded boot with a unit file over an entry whose device is lost: the unit's device is mounted \
                (systemd 252).",
     check,

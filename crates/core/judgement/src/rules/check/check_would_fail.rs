@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::{Cause, Trial};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
@@ -15,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "A check that gives up stops boot in emergency mode, unless the entry has nofail. The forecast \
               takes the worse of the two.",
     fix: "Unmount it and check it by hand before the reboot.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with an ext4 whose check gives up: emergency mode with pass 2, login without the \
                entry with nofail (systemd 252).",
     check,

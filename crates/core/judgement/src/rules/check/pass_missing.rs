@@ -1,5 +1,5 @@
 use super::pass_useless::needs_no_check;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_catalogue::fstypes::known;
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               it so on purpose, to come up faster; then errors have to be watched for by other means.",
     at_boot: "Boot is not affected; the file system is mounted with its errors.",
     fix: "Write 2 in the sixth field.",
+    rests_on: Basis::Documentation,
     verified: "systemd-fstab-generator(8) and fsck(8): 0 means no check.",
     check,
 };

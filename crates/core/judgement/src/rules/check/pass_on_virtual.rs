@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::visible;
@@ -12,6 +12,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "There is nothing to check. A line-by-line init may try all the same and stop over it.",
     at_boot: "systemd complains that there is no device, and mounts it.",
     fix: "Write 0 in the sixth field.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with a pass number on tmpfs and on a bind mount: mounted, with a complaint \
                (systemd 252).",
     check,

@@ -1,5 +1,5 @@
 use crate::rules::check::pass_useless::needs_no_check;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Request;
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           never checked.",
     at_boot: "Boot is not affected while the file systems are sound. With 0, errors stay unnoticed.",
     fix: "Write 1 for root and 2 for the others.",
+    rests_on: Basis::Recording,
     verified: "Recorded boot with pass 1 on another entry (systemd 252).",
     check,
 };

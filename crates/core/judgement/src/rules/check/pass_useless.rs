@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Request;
 use bradawl_catalogue::fstypes::known;
 use bradawl_facts::Consequence;
@@ -15,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           it is mounted.",
     at_boot: "Boot is not affected: the checker says yes without looking.",
     fix: "Write 0 in the sixth field.",
+    rests_on: Basis::Recording,
     verified: "Recorded boot with a pass number on XFS: mounted (systemd 252).",
     check,
 };

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_catalogue::fstypes::known;
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               and errors grow unnoticed.",
     at_boot: "systemd says that there is no checker and mounts the file system unchecked.",
     fix: "Install the package that brings fsck.TYPE, or write 0 in the sixth field.",
+    rests_on: Basis::Documentation,
     verified: "systemd-fsck(8): types without a checker are passed over.",
     check,
 };

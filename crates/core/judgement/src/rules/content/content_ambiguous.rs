@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::ContentKind;
 use bradawl_facts::table::FieldName;
@@ -13,6 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           new one was made. Programs differ in which they believe.",
     at_boot: "The device may get no name at all, or be mounted as what it no longer is.",
     fix: "Find out which one is meant, then wipe the other signature.",
+    rests_on: Basis::Recording,
     verified: "Disk images made by the formats' own tools, one over the other.",
     check,
 };

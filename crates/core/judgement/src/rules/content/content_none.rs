@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::{ContentKind, DeviceKind};
 use bradawl_facts::table::FieldName;
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "There is nothing to mount: it fails at once, and without nofail boot stops in emergency \
           mode.",
     fix: "Make a file system on it, after making sure that it is the right device.",
+    rests_on: Basis::Recording,
     verified: "Recorded boot with an empty disk (systemd 252).",
     check,
 };

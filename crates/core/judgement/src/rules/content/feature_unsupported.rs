@@ -1,5 +1,5 @@
 use super::failing;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Cause;
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
@@ -15,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               disk moves to an older host, or when the kernel goes back a release.",
     at_boot: "The mount fails at once; without nofail boot stops in emergency mode.",
     fix: "Boot a newer kernel, or make the file system again without the feature.",
+    rests_on: Basis::Documentation,
     verified: "The kernel's documentation of each feature; the features are read from the device itself.",
     check,
 };

@@ -1,5 +1,5 @@
 use super::failing;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Cause;
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
@@ -16,6 +16,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "The mount fails at once. For a local entry without nofail boot stops in emergency mode; a \
               network one is missing.",
     fix: "Install the package that brings mount.TYPE.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with network and fuse types on a guest without helpers (systemd 252).",
     check,
 };

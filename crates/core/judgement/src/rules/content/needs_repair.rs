@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::{Cause, Trial};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
@@ -15,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "With a pass number it is checked first; a check that cannot mend it stops boot. Without one \
           it is mounted as it is, or refused.",
     fix: "Check it by hand while it is not mounted; save what matters first.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with a damaged ext4: emergency mode with pass 2, login with nofail (systemd \
           252).",
     check,

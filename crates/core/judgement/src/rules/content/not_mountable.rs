@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::ContentKind;
 use bradawl_facts::table::FieldName;
@@ -13,6 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "The device holds swap, or another file system's journal. Neither is mounted.",
     at_boot: "The mount fails at once; without nofail boot stops in emergency mode.",
     fix: "For swap write none as target and swap as type; otherwise name the device that is meant.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots of refused content (systemd 252).",
     check,
 };

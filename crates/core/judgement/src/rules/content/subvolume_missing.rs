@@ -1,8 +1,8 @@
-use crate::rules::boot::entry_fails::capital;
-use crate::rules::options::option_unknown::option_finding;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::fixing::option_finding;
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Cause;
 use bradawl_facts::Consequence;
+use bradawl_facts::text::capital;
 use bradawl_facts::text::visible;
 
 /// The Btrfs has no such subvolume.
@@ -15,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               Tools that roll back or rename snapshots leave the table behind.",
     at_boot: "The mount fails at once; without nofail boot stops in emergency mode.",
     fix: "Write the path of a subvolume that exists, as the file system's top sees it.",
+    rests_on: Basis::Recording,
     verified: "A recorded boot with a missing subvolume (systemd 252); the names are read from the file system's \
                own trees.",
     check,

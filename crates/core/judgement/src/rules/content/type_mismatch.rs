@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::{Cause, Trial, type_objection};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::ContentKind;
@@ -16,6 +16,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "The mount fails at once; without nofail boot stops in emergency mode. For root the type is \
           not looked at.",
     fix: "Write the type that the device holds, or auto.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with a wrong type, with and without nofail, and for root (systemd 252).",
     check,
 };

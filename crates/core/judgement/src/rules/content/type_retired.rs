@@ -1,5 +1,5 @@
 use super::failing;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Cause;
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "Kernels drop file systems nobody looks after. The entry worked until the kernel was upgraded.",
     at_boot: "The mount fails at once; without nofail boot stops in emergency mode.",
     fix: "Boot the older kernel once more, copy the data to another file system, and change the entry.",
+    rests_on: Basis::Documentation,
     verified: "The kernel's own history of fs/: reiserfs left with 6.13, sysv with 6.15, bcachefs with 6.18.",
     check,
 };

@@ -1,6 +1,5 @@
 use super::failing;
-use crate::rules::reading::field_shift::is_shifted;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Cause;
 use bradawl_catalogue::fstypes::near;
 use bradawl_facts::Consequence;
@@ -17,15 +16,13 @@ pub(in crate::rules) const RULE: Rule = Rule {
               kernel.",
     at_boot: "The mount fails at once; without nofail boot stops in emergency mode.",
     fix: "Write the type that the device holds, or auto.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with types the kernel lacks (systemd 252).",
     check,
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for (request, _) in failing(case, Cause::NoSuchType) {
-        if is_shifted(case, request) {
-            continue;
-        }
         let fstype = &request.entry.fstype;
         let held = request.content().and_then(|c| c.fstype.as_deref());
         let mut finding = case.failure(&RULE, request, FieldName::Type);

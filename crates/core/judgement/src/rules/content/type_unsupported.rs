@@ -1,5 +1,5 @@
 use super::failing;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Cause;
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
@@ -15,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           be loaded.",
     at_boot: "The mount fails at once; without nofail boot stops in emergency mode.",
     fix: "Boot a kernel that has it, install the package with its modules, or correct the type.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with types the kernel lacks (systemd 252).",
     check,
 };

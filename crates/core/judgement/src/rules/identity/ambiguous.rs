@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::{Need, Request};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::Device;
@@ -15,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           of one file system over several devices rightly share theirs.",
     at_boot: "Whichever is found last is taken. It may be the right one today and the copy tomorrow.",
     fix: "Give the copy a label or UUID of its own, or name the device by its partition.",
+    rests_on: Basis::Documentation,
     verified: "The rule of udev's links: a later device with the same name takes the link over.",
     check,
 };

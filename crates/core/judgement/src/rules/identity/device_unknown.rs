@@ -1,9 +1,6 @@
-use super::stale_identity::is_explained;
-use crate::rules::boot::crypt_mapping_missing::unmade;
-use crate::rules::boot::crypt_source_lost;
-use crate::rules::boot::nofail_missing::{add_nofail, is_vital};
-use crate::rules::swap::swap_stale_uuid;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::boot::nofail_missing::is_vital;
+use crate::rules::fixing::add_nofail;
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::{Need, Request, type_objection};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::ContentKind;
@@ -23,6 +20,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           mode; with nofail login comes without the entry. Swap delays login by the wait and no more, \
           with nofail too.",
     fix: "Write the name of a device that is there; if it may be absent, add nofail.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with a lost UUID under a dozen option lists, a UUID in capitals, a FAT serial \
           in lower case (systemd 252 and sysvinit).",
     check,
@@ -30,28 +28,11 @@ pub(in crate::rules) const RULE: Rule = Rule {
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests {
-        if matches!(request.need, Need::Missing(_))
-            && request.lack.is_none()
-            && swap_stale_uuid::candidates(case, request).is_empty()
-            && !is_explained(case, request)
-        {
+        if matches!(request.need, Need::Missing(_)) && request.lack.is_none() {
             let near = request.look_alikes();
-            if !is_another_rules(case, request, &near) {
-                findings.push(finding(case, request, &fitting(request, &near)));
-            }
+            findings.push(finding(case, request, &fitting(request, &near)));
         }
     }
-}
-
-/// A volume with its hyphens wrong, a physical volume's UUID: their own rules
-/// say more.
-fn is_another_rules(case: &Case<'_>, request: &Request<'_>, near: &[Near<'_>]) -> bool {
-    let source = &request.entry.source;
-    let volume = source.starts_with("/dev/") && near.iter().any(|n| n.name.starts_with("/dev/mapper/"));
-    volume
-        || crypt_source_lost::explains(case, request)
-        || unmade(case, request).is_some()
-        || !case.index.members(&request.source).is_empty()
 }
 
 /// Of the names that look alike, those whose device holds what the entry asks

@@ -1,5 +1,5 @@
 use crate::rules::identity::whole_disk::{divided, offer_parts};
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::visible;
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           long for most purposes and holds no file system.",
     at_boot: "The mount fails at once; without nofail boot stops in emergency mode.",
     fix: "Name a logical partition (number 5 and up).",
+    rests_on: Basis::Recording,
     verified: "Disk images with chains of logical partitions.",
     check,
 };

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Need;
 use bradawl_facts::Consequence;
 use bradawl_facts::record::DeviceKind;
@@ -16,6 +16,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "It works as long as the order stays. The day it does not, another disk is mounted here, or \
           none.",
     fix: "Write the UUID of the content, or the PARTUUID where there is none.",
+    rests_on: Basis::Recording,
     verified: "The kernel's documentation of device names; recorded boots with kernel names work (systemd \
           252).",
     check,

@@ -1,5 +1,5 @@
 use crate::rules::identity::ambiguous::belong_together;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Need;
 use bradawl_facts::Consequence;
 use bradawl_facts::record::Device;
@@ -18,6 +18,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           whoever uses the label gets either.",
     at_boot: "Boot is not affected.",
     fix: "Give one of them another label.",
+    rests_on: Basis::Documentation,
     verified: "The rule of udev's links.",
     check,
 };

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::visible;
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "Nothing answers to the name: boot waits 90 s for it and then stops, unless the entry has \
           nofail.",
     fix: "Double the hyphens inside the names, or write /dev/GROUP/VOLUME, where they stay single.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with both spellings (systemd 252).",
     check,
 };

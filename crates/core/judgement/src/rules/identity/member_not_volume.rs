@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::{Need, Request};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::{ContentKind, Device};
@@ -17,6 +17,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "For a physical volume nothing ever answers to the UUID: boot waits 90 s and stops. A \
           container is there, and cannot be mounted.",
     fix: "Write the UUID or the path of the array, volume or opened container.",
+    rests_on: Basis::Recording,
     verified: "Recorded boot with a physical volume's UUID: 90 s, emergency mode (systemd 252).",
     check,
 };

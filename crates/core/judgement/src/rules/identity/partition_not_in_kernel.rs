@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::visible;
@@ -13,6 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           reads the table of partitions again. The name works after a reboot and not before.",
     at_boot: "A reboot reads the partitions anew, so boot is not affected by this alone.",
     fix: "Have the kernel read the partitions again, or wait for the reboot.",
+    rests_on: Basis::Recording,
     verified: "Real GPT disks on loop devices, the partition table changed under the kernel.",
     check,
 };

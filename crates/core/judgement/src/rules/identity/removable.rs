@@ -1,5 +1,6 @@
-use crate::rules::boot::nofail_missing::{add_nofail, required_data};
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::boot::nofail_missing::required_data;
+use crate::rules::fixing::add_nofail;
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 
@@ -12,6 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "The disk is of a kind that is pulled out, and the entry demands it.",
     at_boot: "With the disk out, boot waits 90 s for it and then stops in emergency mode.",
     fix: "Add nofail; with a short x-systemd.device-timeout= nobody waits for it either.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with a lost device, with and without nofail (systemd 252).",
     check,
 };

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::{Need, Request};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::{Device, Record};
@@ -17,6 +17,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "As for any name that nothing answers to: boot waits 90 s for it, then stops, or goes on \
               without it when the entry has nofail or asks for swap.",
     fix: "Write the name that the device has now.",
+    rests_on: Basis::Facts,
     verified: "Follows from two records of one host (audit --since RECORD).",
     check,
 };
@@ -27,11 +28,6 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             findings.push(finding(case, request, was, now));
         }
     }
-}
-
-/// Whether the entry's name is explained by an earlier record.
-pub(in crate::rules) fn is_explained(case: &Case<'_>, request: &Request<'_>) -> bool {
-    renamed(case, request).is_some()
 }
 
 /// The device that answered then, and what it is now.

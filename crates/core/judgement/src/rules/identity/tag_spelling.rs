@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::visible;
@@ -16,6 +16,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "The init system does not wait: it tries to mount the word, which fails at once. Without \
           nofail boot stops in emergency mode.",
     fix: "Write the tag in capitals and the value bare.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with a tag in lower case and with a bare UUID: emergency mode, no wait \
           (systemd 252).",
     check,

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::{Need, Request};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::{ContentKind, Device};
@@ -17,6 +17,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "There is no file system where the entry looks: the mount fails at once, and without nofail \
           boot stops.",
     fix: "Name the partition.",
+    rests_on: Basis::Recording,
     verified: "Follows from the content found; recorded boots of refused content end alike (systemd 252).",
     check,
 };

@@ -1,5 +1,5 @@
-use super::option_unknown::{option_finding, removal};
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::fixing::{option_finding, removal};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::text::visible;
 
@@ -13,6 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               anyway.",
     at_boot: "Boot is not affected.",
     fix: "Take the one out that says nothing.",
+    rests_on: Basis::Documentation,
     verified: "mount(8): noatime implies nodiratime.",
     check,
 };

@@ -1,5 +1,5 @@
-use super::option_unknown::option_finding;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::fixing::option_finding;
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_catalogue::options::{Verdict, in_force, program_on};
 use bradawl_facts::Consequence;
 
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "Boot is not affected.",
     fix: "Take discard out and switch fstrim.timer on; keep discard where storage is provided thinly and has \
           to be given back at once.",
+    rests_on: Basis::Documentation,
     verified: "The manual pages of ext4, xfs and fstrim(8); the timer is looked for among the host's units.",
     check,
 };

@@ -1,4 +1,5 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::fixing::add_options;
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Request;
 use bradawl_catalogue::options::{in_force, program_on};
 use bradawl_facts::Consequence;
@@ -15,6 +16,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               there. Nothing that belongs in these places needs either.",
     at_boot: "Boot is not affected.",
     fix: "Add nosuid and nodev; noexec too where nothing is run. The profile hardened asks for more.",
+    rests_on: Basis::Documentation,
     verified: "mount(8): the meaning of nosuid and nodev.",
     check,
 };
@@ -30,17 +32,15 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             .filter(|o| !in_force(options, o, program))
             .map(|o| (*o).to_owned())
             .collect();
-        let Some(span) = request.entry.span(FieldName::Options).filter(|_| !lacking.is_empty()) else {
+        if lacking.is_empty() {
             continue;
-        };
-        let now = String::from_utf8_lossy(case.table.slice(span)).into_owned();
-        let added = lacking.join(",");
-        let text = if now == "defaults" { added } else { format!("{now},{added}") };
+        }
         let mut finding = case.finding(&RULE, request, FieldName::Options);
         finding.message = format!("{} lacks {}.", visible(&request.entry.target), list(&lacking));
         finding.why = "What somebody puts there takes effect with another's rights.".to_owned();
         finding.remedy = format!("Add {}.", list(&lacking));
-        findings.push(finding.with_fix(format!("add {}", list(&lacking)), text, true));
+        finding.fixes.extend(add_options(case, request, &lacking, true));
+        findings.push(finding);
     }
 }
 

@@ -1,5 +1,5 @@
-use super::option_unknown::option_finding;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::fixing::option_finding;
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::text::visible;
 
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "Boot is not affected.",
     fix: "Give the files to whoever works with them (uid=, gid=) and take write permission from the others: \
           umask=0022 or 0077.",
+    rests_on: Basis::Facts,
     verified: "Follows from the meaning of the mask.",
     check,
 };

@@ -1,5 +1,5 @@
-use super::option_unknown::{option_finding, removal};
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::fixing::{option_finding, removal};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 
 /// nofail on an entry that boot does not mount.
@@ -12,6 +12,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               mounted when the disk is there.",
     at_boot: "It is not mounted, whether the disk is there or not.",
     fix: "Keep the one that is meant: noauto for by hand, nofail for when it is there.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with noauto and with nofail (systemd 252).",
     check,
 };

@@ -1,5 +1,6 @@
-use super::option_unknown::{option_finding, refused};
-use crate::rules::{Case, Family, Finding, Rule};
+use super::option_unknown::refused;
+use crate::rules::fixing::option_finding;
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_catalogue::options::About;
 use bradawl_facts::Consequence;
 use bradawl_facts::text::visible;
@@ -14,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               options of the journal without a journal, and recovery that needs a read-only mount.",
     at_boot: "The mount fails at once; without nofail boot stops in emergency mode.",
     fix: "Take one of them out, or add what it needs.",
+    rests_on: Basis::Recording,
     verified: "28,012 recorded answers of kernels 5.10, 6.1, 6.12 and 6.18, on images with and without the \
                features.",
     check,

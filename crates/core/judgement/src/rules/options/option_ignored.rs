@@ -1,5 +1,6 @@
-use super::option_unknown::{option_finding, removal, verdicts};
-use crate::rules::{Case, Family, Finding, Rule};
+use super::option_unknown::verdicts;
+use crate::rules::fixing::{option_finding, removal};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_catalogue::options::Verdict;
 use bradawl_facts::Consequence;
 use bradawl_facts::text::visible;
@@ -14,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               kernel may refuse it.",
     at_boot: "Boot is not affected.",
     fix: "Take the option out.",
+    rests_on: Basis::Recording,
     verified: "Recorded answers of four kernels: mounted, without trace of the option, and said so by the \
                kernel.",
     check,

@@ -1,5 +1,5 @@
-use super::option_unknown::option_finding;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::fixing::option_finding;
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_catalogue::options::{in_force, program_on};
 use bradawl_facts::Consequence;
 use bradawl_facts::text::visible;
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               it stands. One of the two was not meant.",
     at_boot: "Boot is not affected; the mount has the later option.",
     fix: "Take one of them out, or change their order.",
+    rests_on: Basis::Recording,
     verified: "mount(8), and recorded lists in both orders.",
     check,
 };

@@ -1,5 +1,5 @@
-use super::option_unknown::{option_finding, removal};
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::fixing::{option_finding, removal};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::text::visible;
 
@@ -12,6 +12,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "Whoever changes the first of the two changes nothing.",
     at_boot: "Boot is not affected.",
     fix: "Keep the last of them.",
+    rests_on: Basis::Recording,
     verified: "mount(8): of several the last counts; recorded lists with repeated options.",
     check,
 };

@@ -1,5 +1,5 @@
 use super::option_unknown::take_out;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_catalogue::options::About;
 use bradawl_facts::Consequence;
 
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "The mount fails at once; without nofail boot stops in emergency mode. For root the remount \
               fails and root stays read-only.",
     fix: "Take the option out, or write what has taken its place.",
+    rests_on: Basis::Recording,
     verified: "28,012 recorded answers of kernels 5.10, 6.1, 6.12 and 6.18.",
     check,
 };

@@ -1,9 +1,8 @@
-use crate::rules::{Case, Family, Finding, Fix, Rule};
+use crate::rules::fixing::{option_finding, removal};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Request;
 use bradawl_catalogue::options::{About, Checked, Verdict};
 use bradawl_facts::Consequence;
-use bradawl_facts::table::Edit;
-use bradawl_facts::table::{FieldName, OptionItem, Span};
 use bradawl_facts::text::visible;
 
 /// The type, or the kernel, does not take the option.
@@ -17,6 +16,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "The mount fails at once; without nofail boot stops in emergency mode. For root the remount \
           fails and root stays read-only.",
     fix: "Correct the spelling, or take the option out.",
+    rests_on: Basis::Recording,
     verified: "More than two thousand recorded option lists on kernels 5.10, 6.1, 6.12 and 6.18; no list \
           that a kernel took is called refused.",
     check,
@@ -26,7 +26,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for (request, checked) in refused(case) {
         let option = &request.entry.options[checked.index];
         // A carriage return or a quote is what is wrong then, not the option.
-        let name = checked.about == About::Name && !is_others(&checked);
+        let name = checked.about == About::Name;
         if !name || option.name.ends_with('\r') || option.name.starts_with('"') {
             continue;
         }
@@ -46,23 +46,6 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         }
         findings.push(finding);
     }
-}
-
-/// The edit that takes one option out of the list, with its comma; a list of
-/// one becomes `defaults`.
-pub(in crate::rules) fn removal(case: &Case<'_>, request: &Request<'_>, index: usize) -> Option<Fix> {
-    let options = &request.entry.options;
-    let span = options[index].span;
-    let (from, to) = match (index.checked_sub(1).map(|i| options[i].span), options.get(index + 1)) {
-        (Some(before), _) => (before.end, span.end),
-        (None, Some(after)) => (span.start, after.span.start),
-        (None, None) => (span.start, span.end),
-    };
-    let text = if options.len() == 1 { "defaults" } else { "" };
-    let columns = case.table.columns(case.table.line(request.line())?, Span { start: from, end: to });
-    let name = &options[index].name;
-    let edit = Edit { line: request.line(), columns, text: text.to_owned() };
-    Some(Fix { title: format!("take {} out", visible(name)), edits: vec![edit], safe: true })
 }
 
 /// The refused options of all entries that are tried with a known type.
@@ -101,19 +84,7 @@ pub(super) fn take_out(
 
 /// Whether a refused option is one of other types.
 pub(super) fn is_others(checked: &Checked) -> bool {
-    checked.about == About::Name && checked.why.contains("belongs to")
-}
-
-/// A finding that marks one option.
-pub(in crate::rules) fn option_finding(
-    case: &Case<'_>,
-    rule: &Rule,
-    request: &Request<'_>,
-    option: &OptionItem,
-) -> Finding {
-    let mut finding = case.finding_at(rule, request, FieldName::Options, Some(option.span));
-    case.judge(&mut finding, request);
-    finding
+    checked.about == About::OtherType
 }
 
 #[cfg(test)]

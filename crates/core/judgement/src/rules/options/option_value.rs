@@ -1,5 +1,6 @@
-use crate::rules::options::option_unknown::{option_finding, refused};
-use crate::rules::{Case, Family, Finding, Rule};
+use super::option_unknown::refused;
+use crate::rules::fixing::option_finding;
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_catalogue::options::About;
 use bradawl_facts::Consequence;
 use bradawl_facts::text::visible;
@@ -13,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "The option exists, and its value is not of the form or in the range the file system takes.",
     at_boot: "The mount fails at once; without nofail boot stops in emergency mode.",
     fix: "Correct the value, or take the option out.",
+    rests_on: Basis::Recording,
     verified: "More than two thousand recorded option lists on kernels 5.10, 6.1, 6.12 and 6.18.",
     check,
 };

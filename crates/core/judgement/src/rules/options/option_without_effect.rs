@@ -1,5 +1,5 @@
-use super::option_unknown::{option_finding, removal};
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::fixing::{option_finding, removal};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::{Need, Request};
 use bradawl_catalogue::options::{common, near_names};
 use bradawl_facts::Consequence;
@@ -16,6 +16,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               one is never refused; others only have an effect beside something else.",
     at_boot: "The boot goes as if the option were not there.",
     fix: "Correct its spelling, add what it needs, or take it out.",
+    rests_on: Basis::Recording,
     verified: "The init system's own generator on such lines; mount(8), systemd.mount(5).",
     check,
 };

@@ -1,5 +1,5 @@
 use super::option_unknown::{is_others, take_out};
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 
 /// The option belongs to another type.
@@ -12,6 +12,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               ext4. Most types refuse what is not theirs.",
     at_boot: "The mount fails at once; without nofail boot stops in emergency mode.",
     fix: "Take the option out; look for what the type has instead with bradawl options TYPE.",
+    rests_on: Basis::Recording,
     verified: "28,012 recorded answers of kernels 5.10, 6.1, 6.12 and 6.18, among them 5,561 with options of \
                other types.",
     check,

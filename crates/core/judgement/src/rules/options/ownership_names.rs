@@ -1,5 +1,5 @@
-use super::option_unknown::option_finding;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::fixing::option_finding;
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Request;
 use bradawl_catalogue::options::Verdict;
 use bradawl_facts::Consequence;
@@ -17,6 +17,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               host, the name may mean another number or none.",
     at_boot: "While the host knows the name, boot is not affected. When it does not, the mount fails.",
     fix: "Write the number.",
+    rests_on: Basis::Recording,
     verified: "Recorded answers of four kernels and mount programs to names that exist and names that do not.",
     check,
 };

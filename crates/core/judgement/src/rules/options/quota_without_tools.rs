@@ -1,5 +1,5 @@
-use super::option_unknown::option_finding;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::fixing::option_finding;
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_catalogue::options::Verdict;
 use bradawl_facts::Consequence;
 
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "The mount works. No limit is enforced.",
     fix: "Install the quota programs, or keep quotas inside the file system (the feature quota of ext4), or \
           take the option out.",
+    rests_on: Basis::Recording,
     verified: "quotaon(8), ext4(5); recorded mounts with quota options and without the feature.",
     check,
 };

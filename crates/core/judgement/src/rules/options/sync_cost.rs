@@ -1,5 +1,5 @@
-use super::option_unknown::option_finding;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::fixing::option_finding;
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_catalogue::options::{in_force, program_on};
 use bradawl_facts::Consequence;
 
@@ -13,6 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               slower, and on flash memory wearing it out. Programs that need safety ask for it themselves.",
     at_boot: "Boot is not affected.",
     fix: "Take sync out; on sticks that are pulled out without asking, flush (FAT) is the milder way.",
+    rests_on: Basis::Documentation,
     verified: "mount(8): the meaning of sync and its warning about flash memory.",
     check,
 };

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Request;
 use bradawl_catalogue::options::{TmpfsLimit, tmpfs_limit};
 use bradawl_facts::Consequence;
@@ -16,6 +16,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               somebody who fills them brings the host down, or has programs killed.",
     at_boot: "Boot is not affected: they are empty then.",
     fix: "Give each a size, so that all together leave room for programs.",
+    rests_on: Basis::Documentation,
     verified: "tmpfs(5): half of memory is the default; the sum is taken over the table.",
     check,
 };
@@ -51,7 +52,6 @@ fn size(request: &Request<'_>, memory: u64) -> u64 {
 
 #[cfg(test)]
 mod tests {
-    use super::*;
     use crate::rules::testing::findings_on;
     use bradawl_facts::record::Memory;
     use bradawl_facts::testing::{ROOT, host};

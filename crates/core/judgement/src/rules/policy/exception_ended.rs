@@ -1,4 +1,4 @@
-use crate::rules::{Family, Rule};
+use crate::rules::{Basis, Family, Rule};
 use bradawl_facts::Consequence;
 
 /// An exception after its last day; looked for over all hosts of a run, by
@@ -11,6 +11,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "It was granted for a time, and the time is over: its findings count again.",
     at_boot: "Boot is not affected.",
     fix: "Mend what it excused, or grant it anew with a reason.",
+    rests_on: Basis::Facts,
     verified: "The exception's last day against today's date in UTC.",
     check: |_, _| {},
 };

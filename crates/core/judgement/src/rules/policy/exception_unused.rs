@@ -1,4 +1,4 @@
-use crate::rules::{Family, Rule};
+use crate::rules::{Basis, Family, Rule};
 use bradawl_facts::Consequence;
 
 /// An exception without a finding; looked for over all hosts of a run, by
@@ -12,6 +12,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               place, it will one day hide something new.",
     at_boot: "Boot is not affected.",
     fix: "Take the exception out of the policy, or correct its patterns.",
+    rests_on: Basis::Facts,
     verified: "Counted over all hosts of one run; an exception for other hosts is not counted.",
     check: |_, _| {},
 };

@@ -1,5 +1,5 @@
 use super::requirements;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::text::visible;
 
@@ -12,6 +12,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "Your policy says so; the finding gives its reason.",
     at_boot: "Boot is not affected: the folder is part of the file system above it.",
     fix: "Add the entry. For a host that is different on purpose write an exception.",
+    rests_on: Basis::Facts,
     verified: "Follows from the policy.",
     check,
 };

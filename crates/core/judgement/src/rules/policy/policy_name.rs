@@ -1,10 +1,9 @@
 use super::{asked, breach};
-use crate::policy::Lasting;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::visible;
-use bradawl_resolve::{Source, Tag, best_identity, is_kernel_name};
+use bradawl_resolve::{Source, Stable, Tag, best_identity, is_kernel_name};
 
 /// A name that does not last as the policy wants names to.
 pub(in crate::rules) const RULE: Rule = Rule {
@@ -15,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "Your policy says so; the finding gives its reason.",
     at_boot: "Boot is not affected, as long as the name means the same device.",
     fix: "Name the device as the policy asks. For a host that is different on purpose write an exception.",
+    rests_on: Basis::Facts,
     verified: "Follows from the policy.",
     check,
 };
@@ -27,16 +27,16 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         }
         let mut finding = breach(case, &RULE, requirement, request, FieldName::Source);
         let lasts = match lasting {
-            Lasting::Content => "lasts as long as the content",
-            Lasting::Partition => "lasts as long as the partition",
-            Lasting::Hardware => "lasts as long as the drive, slot or volume",
-            Lasting::Order => "follows the order in which disks are found",
+            Stable::Content => "lasts as long as the content",
+            Stable::Partition => "lasts as long as the partition",
+            Stable::Hardware => "lasts as long as the drive, slot or volume",
+            Stable::Order => "follows the order in which disks are found",
         };
         let source = visible(&request.entry.source).into_owned();
         finding.message = format!("The policy does not allow {source} here: such a name {lasts}.");
         finding.remedy = "Name the device as the policy asks.".to_owned();
         let better = request.device().and_then(best_identity);
-        if let Some(name) = better.filter(|_| requirement.names.contains(&Lasting::Content)) {
+        if let Some(name) = better.filter(|_| requirement.names.contains(&Stable::Content)) {
             finding.remedy = format!("Write {name}.");
             finding = finding.with_fix(format!("write {name}"), name, true);
         }
@@ -45,12 +45,12 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
 }
 
 /// How long a name lasts; `None` for what is no device.
-fn lasting(source: &Source) -> Option<Lasting> {
+fn lasting(source: &Source) -> Option<Stable> {
     match source {
-        Source::Tag(Tag::Uuid | Tag::Label, _) => Some(Lasting::Content),
-        Source::Tag(Tag::PartUuid | Tag::PartLabel, _) => Some(Lasting::Partition),
-        Source::Device(path) if is_kernel_name(path) => Some(Lasting::Order),
-        Source::Device(_) => Some(Lasting::Hardware),
+        Source::Tag(Tag::Uuid | Tag::Label, _) => Some(Stable::Content),
+        Source::Tag(Tag::PartUuid | Tag::PartLabel, _) => Some(Stable::Partition),
+        Source::Device(path) if is_kernel_name(path) => Some(Stable::Order),
+        Source::Device(_) => Some(Stable::Hardware),
         _ => None,
     }
 }

@@ -1,5 +1,6 @@
 use super::{asked, breach};
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::fixing::add_options;
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_catalogue::options::{in_force, program_on, weakens};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
@@ -14,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "Your policy says so; the finding gives its reason.",
     at_boot: "Boot is not affected.",
     fix: "Add the options, or take them out. For a host that is different on purpose write an exception.",
+    rests_on: Basis::Documentation,
     verified: "Which of several options is in force follows mount(8): the last one, and what user, users, \
                owner and group bring.",
     check,
@@ -34,7 +36,9 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         if !lacking.is_empty() {
             finding.message = format!("The policy asks for {}.", list(&lacking));
             finding.remedy = format!("Add {} to the options.", list(&lacking));
-            finding = with_added(case, finding, request, &lacking);
+            // Nobody is made less safe by a file that was found lying about.
+            let safe = !lacking.iter().any(|o| weakens(o, options));
+            finding.fixes.extend(add_options(case, request, &lacking, safe));
         }
         if !forbidden.is_empty() {
             finding.message = format!("{} The policy forbids {}.", finding.message, list(&forbidden));
@@ -44,22 +48,6 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         finding.remedy = finding.remedy.trim().to_owned();
         findings.push(finding);
     }
-}
-
-/// The edit that adds options at the end, where they count.
-fn with_added(
-    case: &Case<'_>,
-    finding: Finding,
-    request: &bradawl_boot::Request<'_>,
-    options: &[String],
-) -> Finding {
-    let Some(span) = request.entry.span(FieldName::Options) else { return finding };
-    let now = String::from_utf8_lossy(case.table.slice(span)).into_owned();
-    let added = options.join(",");
-    let text = if now == "defaults" { added } else { format!("{now},{added}") };
-    // Nobody is made less safe by a file that was found lying about.
-    let safe = !options.iter().any(|o| weakens(o, &request.entry.options));
-    finding.with_fix(format!("add {}", list(options)), text, safe)
 }
 
 #[cfg(test)]

@@ -1,5 +1,5 @@
 use super::{asked, breach};
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::{list, visible};
@@ -13,6 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "Your policy says so; the finding gives its reason.",
     at_boot: "Boot is not affected.",
     fix: "Use one of the types it allows. For a host that is different on purpose write an exception.",
+    rests_on: Basis::Facts,
     verified: "Follows from the policy.",
     check,
 };

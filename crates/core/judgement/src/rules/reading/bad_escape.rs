@@ -1,5 +1,5 @@
 use super::{FIELDS, disagreement, judge, raw};
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Request;
 use bradawl_facts::Consequence;
 use bradawl_facts::table::{FieldName, Span, decode, decode_octal, encode};
@@ -18,6 +18,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "The entry is mounted under the name as the init system reads it, which may not be the one that \
               was meant. mount TARGET then looks for another one.",
     fix: "Write the character itself, or \\040 for a blank.",
+    rests_on: Basis::Recording,
     verified: "Recorded boot with \\141 in a target: mounted under that very name (systemd 252); both readers \
                recorded for 17 escapes.",
     check,

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::{FieldName, LineKind, Span};
 
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           over with a complaint. An entry there has a source that nothing answers to: boot waits for \
           it, or fails.",
     fix: "Save the table as UTF-8 without the mark, or take the first three bytes away.",
+    rests_on: Basis::Recording,
     verified: "Recorded boot with a mark before a comment (systemd 252); both readers recorded with a mark \
           before an entry.",
     check,

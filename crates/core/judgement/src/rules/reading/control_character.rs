@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::{Line, LineKind, Span};
 
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "The entry on the line after a NUL byte is not there for the boot. Other control characters \
               become part of a name that nothing answers to.",
     fix: "Take the byte out.",
+    rests_on: Basis::Recording,
     verified: "Both readers recorded with NUL bytes within, before and after a line, and in a comment.",
     check,
 };

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::{EntryState, Request};
 use bradawl_facts::Consequence;
 use bradawl_facts::map::Map;
@@ -16,6 +16,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "systemd takes the first and complains about the others. A line-by-line init mounts it twice, \
               one over the other.",
     fix: "Keep one of them.",
+    rests_on: Basis::Recording,
     verified: "Recorded boot with two entries for one target (systemd 252).",
     check,
 };

@@ -1,5 +1,5 @@
 use super::raw;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 
@@ -12,6 +12,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "A comma too many usually means that an option was lost in editing.",
     at_boot: "Boot is not affected: empty options are passed over.",
     fix: "Take the comma out, and see whether an option is missing.",
+    rests_on: Basis::Recording,
     verified: "Recorded boot with a doubled comma: mounted (systemd 252).",
     check,
 };

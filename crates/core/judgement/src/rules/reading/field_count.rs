@@ -1,7 +1,5 @@
 use super::disagreement;
-use super::field_shift::is_shifted;
-use super::inline_comment::place;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Request;
 use bradawl_facts::Consequence;
 use bradawl_facts::table::{FieldName, Span};
@@ -20,6 +18,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           field is read by nobody.",
     fix: "Write all six fields; write a blank inside a source or target as \\040; put a remark on a \
           line of its own.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with lines of two and three fields and with a remark at the end (systemd \
           252); both readers recorded for 20 such lines.",
     check,
@@ -27,9 +26,6 @@ pub(in crate::rules) const RULE: Rule = Rule {
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests {
-        if place(case, request).is_some() || is_shifted(case, request) {
-            continue;
-        }
         let fields = request.entry.fields.len();
         if let Some(finding) = match fields {
             1 => Some(alone(case, request)),

@@ -1,5 +1,5 @@
 use super::{disagreement, judge, raw};
-use crate::rules::{Case, Family, Finding, Fix, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Fix, Rule};
 use bradawl_boot::Request;
 use bradawl_catalogue::fstypes;
 use bradawl_facts::Consequence;
@@ -18,6 +18,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               one in the source or target, another folder is mounted, or nothing. The mount program passes \
               the line over in both cases.",
     fix: "Take the blank out of the options; write it as \\040 in a source or target.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with a blank after a comma and in a quoted label (systemd 252); both readers \
                recorded with a blank in every field.",
     check,
@@ -37,11 +38,6 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             findings.push(finding(case, request, &shift));
         }
     }
-}
-
-/// Whether a line's fields are shifted; other rules then leave it alone.
-pub(in crate::rules) fn is_shifted(case: &Case<'_>, request: &Request<'_>) -> bool {
-    shift(case, request).is_some()
 }
 
 fn shift(case: &Case<'_>, request: &Request<'_>) -> Option<Shift> {

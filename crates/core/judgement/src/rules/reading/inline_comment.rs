@@ -1,6 +1,6 @@
 use super::disagreement;
 use super::judge;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Request;
 use bradawl_facts::Consequence;
 use bradawl_facts::table::{FieldName, Span};
@@ -16,6 +16,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "After six fields boot is not affected. Earlier, the init system takes # for the type, the \
               options or a number, and the mount program passes the line over.",
     fix: "Put the remark on a line of its own, above the entry.",
+    rests_on: Basis::Recording,
     verified: "Recorded boot with a remark behind six fields: mounted (systemd 252); both readers recorded \
                with # in every place.",
     check,

@@ -1,5 +1,5 @@
 use super::judge;
-use crate::rules::{Case, Family, Finding, Fix, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Fix, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::Edit;
 use bradawl_facts::table::{FieldName, Line};
@@ -17,6 +17,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "Lines with all six fields work. Shorter ones fail at once, and without nofail boot stops in \
               emergency mode.",
     fix: "Take the carriage returns away, as the ready edit does for the whole table.",
+    rests_on: Basis::Recording,
     verified: "Recorded boot with six fields and a carriage return: mounted (systemd 252); both readers \
                recorded for lines of two to six fields.",
     check,

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::{LineKind, READ};
 
@@ -12,6 +12,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               of it.",
     at_boot: "Options are cut in the middle, and dump and pass count as 0.",
     fix: "Shorten the options, or put the file system's own settings elsewhere.",
+    rests_on: Basis::Recording,
     verified: "Both readers recorded with lines of 4,000 to 5,000 bytes.",
     check,
 };

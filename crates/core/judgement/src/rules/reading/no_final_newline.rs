@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::LineKind;
 
@@ -12,6 +12,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               with >>, continues this line instead of starting a new one.",
     at_boot: "Boot is not affected.",
     fix: "End the last line.",
+    rests_on: Basis::Recording,
     verified: "Recorded boot without the last line feed: mounted (systemd 252); both readers recorded.",
     check,
 };

@@ -1,6 +1,6 @@
 use super::FIELDS;
 use super::judge;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::LineKind;
 
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               names, however alike they look.",
     at_boot: "A label or a folder with such a byte is only found when it has the very same bytes.",
     fix: "Save the table as UTF-8, and see that names on disk are UTF-8 too.",
+    rests_on: Basis::Recording,
     verified: "Both readers recorded with a Latin-1 byte: they pass it through.",
     check,
 };

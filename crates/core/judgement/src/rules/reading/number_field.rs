@@ -1,7 +1,5 @@
 use super::disagreement;
-use super::field_shift::is_shifted;
-use super::inline_comment::place;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::visible;
@@ -17,13 +15,14 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "The entry is mounted, but its file system is never checked. Later, mount TARGET and mount -a \
           say that they do not know it.",
     fix: "Write 0, 1 for root, or 2 for what is to be checked after it.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with a word as dump and as pass (systemd 252): mounted, and a parse error \
           from fsck and mount; both readers recorded for a dozen spellings.",
     check,
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    for request in case.requests.iter().filter(|r| !is_shifted(case, r) && place(case, r).is_none()) {
+    for request in case.requests {
         for (field, name) in [(FieldName::Dump, "fifth"), (FieldName::Pass, "sixth")] {
             let Some(span) = request.entry.span(field) else { continue };
             let text = String::from_utf8_lossy(case.table.slice(span)).into_owned();

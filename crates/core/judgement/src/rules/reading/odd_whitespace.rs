@@ -1,5 +1,5 @@
 use super::{FIELDS, disagreement, judge, raw};
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Request;
 use bradawl_facts::Consequence;
 use bradawl_facts::table::{FieldName, Span};
@@ -15,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               in their place, which nobody can tell apart by looking.",
     at_boot: "Two fields become one: every field after it is taken for the one before.",
     fix: "Replace it by a blank, as the ready edit does.",
+    rests_on: Basis::Recording,
     verified: "Both readers recorded with a no-break space, a vertical tab and a form feed between fields.",
     check,
 };

@@ -1,6 +1,6 @@
 use super::judge;
 use super::raw;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 use bradawl_resolve::Source;
@@ -17,6 +17,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "A quoted tag works. A quoted target becomes a folder with quotes in its name; a quoted type or \
               option is unknown, and the mount fails.",
     fix: "Take the quotes away; write a blank as \\040.",
+    rests_on: Basis::Recording,
     verified: "Recorded boot with a quoted UUID: mounted (systemd 252); both readers recorded with quotes in \
                every field.",
     check,

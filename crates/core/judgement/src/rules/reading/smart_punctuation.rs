@@ -1,6 +1,6 @@
 use super::FIELDS;
 use super::judge;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Request;
 use bradawl_facts::Consequence;
 use bradawl_facts::table::{FieldName, Span};
@@ -16,6 +16,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "The field means something else than it seems to: a dash makes an option unknown, a \
           quote or an invisible character makes a name that nothing answers to.",
     fix: "Write the field anew on the keyboard, or take the ready edit.",
+    rests_on: Basis::Recording,
     verified: "Both readers recorded with typographic quotes: they take them as they stand.",
     check,
 };

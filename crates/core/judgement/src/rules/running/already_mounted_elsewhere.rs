@@ -1,5 +1,5 @@
 use super::{device_of, mounted_at};
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::visible;
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               there will not find it after the reboot, and some file systems cannot be mounted twice.",
     at_boot: "It is mounted where the entry says, and nowhere else.",
     fix: "Unmount it there, then mount it as the entry says.",
+    rests_on: Basis::Facts,
     verified: "Follows from the running mounts.",
     check,
 };

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::text::visible;
 use std::net::IpAddr;
@@ -13,6 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               kept its name. A table repaired by it may be the wrong host's.",
     at_boot: "Boot is not affected.",
     fix: "Look which machine answers there; correct the inventory or the host's name.",
+    rests_on: Basis::Facts,
     verified: "The name in the file of hosts against the host's own, up to the first dot.",
     check,
 };

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::visible;
@@ -13,6 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               it, those that only list file systems among them, and often they cannot be ended.",
     at_boot: "The boot mounts it anew. Whether it answers then is not known.",
     fix: "Bring its server back. If it is gone for good, unmount with umount -l, and change the entry.",
+    rests_on: Basis::Recording,
     verified: "Looked at by a process of its own for 3 s; tried with a mounting program that never answers.",
     check,
 };

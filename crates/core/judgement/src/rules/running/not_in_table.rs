@@ -1,5 +1,5 @@
 use super::device_of;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_catalogue::directories::Role;
 use bradawl_facts::Consequence;
 use bradawl_facts::path::is_within;
@@ -16,6 +16,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               there and empty, and programs write into it.",
     at_boot: "It is not mounted.",
     fix: "Add an entry for it, or unmount it.",
+    rests_on: Basis::Facts,
     verified: "Follows from the running mounts. Left out: what removable media, containers, unit files and \
                the boot itself mount.",
     check,

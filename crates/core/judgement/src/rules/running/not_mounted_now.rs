@@ -1,5 +1,5 @@
 use super::mounted_at;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::EntryState;
 use bradawl_facts::Consequence;
 use bradawl_facts::path::is_within;
@@ -16,6 +16,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               write there now goes into the folder below, and is hidden after the reboot.",
     at_boot: "It is mounted.",
     fix: "Mount it now, and see whether it works: mount TARGET.",
+    rests_on: Basis::Facts,
     verified: "Follows from the running mounts and the forecast.",
     check,
 };

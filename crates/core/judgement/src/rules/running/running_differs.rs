@@ -1,5 +1,5 @@
 use super::{device_of, mounted_at};
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::{Need, Request};
 use bradawl_catalogue::fstypes::known;
 use bradawl_catalogue::options::{effective, program_on};
@@ -18,6 +18,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               file system read-only after an error. The next boot follows the table.",
     at_boot: "It is mounted as the entry says, which is not what runs now.",
     fix: "Decide which is right: change the entry, or mount it again with its options.",
+    rests_on: Basis::Facts,
     verified: "The options the kernel lists in /proc/self/mountinfo.",
     check,
 };

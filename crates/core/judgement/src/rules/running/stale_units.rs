@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 
 /// The init system still works by the table as it was.
@@ -11,6 +11,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               the old table: it may unmount what was just mounted, or mount what was just taken out.",
     at_boot: "Boot reads the table as it is then.",
     fix: "Have it read the table: systemctl daemon-reload.",
+    rests_on: Basis::Documentation,
     verified: "systemd-fstab-generator(8): units are made at boot and when the manager's configuration is \
                reloaded.",
     check,

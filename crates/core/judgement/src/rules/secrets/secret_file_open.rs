@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::{PathFacts, PathKind};
 use bradawl_facts::secrets;
@@ -15,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               it, and an encrypted disk is no longer kept from them.",
     at_boot: "Boot is not affected.",
     fix: "chown root and chmod 600. If others could read it for some time, change the password or the key.",
+    rests_on: Basis::Documentation,
     verified: "mount.cifs(8) on credentials files; cryptsetup(8) warns of keys that others may read.",
     check,
 };

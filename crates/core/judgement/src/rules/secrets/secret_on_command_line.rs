@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::secrets;
 
@@ -12,6 +12,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               every report of a fault.",
     at_boot: "Boot is not affected.",
     fix: "Give the secret to the initramfs by a file, then take it off the command line and change it.",
+    rests_on: Basis::Documentation,
     verified: "proc_cmdline(5): the file is readable by all.",
     check,
 };

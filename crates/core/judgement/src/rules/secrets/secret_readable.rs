@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Rule};
+use crate::rules::{Basis, Case, Family, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::secrets;
 use bradawl_facts::table::FieldName;
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "Boot is not affected.",
     fix: "Put the password into a file of mode 0600 that belongs to root, and name that file: credentials= for \
           SMB, secretfile= for Ceph. Then change the password.",
+    rests_on: Basis::Documentation,
     verified: "mount.cifs(8) and mount.ceph(8) describe these files and warn of passwords in the table.",
     check,
 };

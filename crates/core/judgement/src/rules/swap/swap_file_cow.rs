@@ -1,5 +1,5 @@
 use super::files;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::swap::file_system;
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
@@ -17,6 +17,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "The kernel refuses it. Login comes, but this swap is not there: with little memory programs are \
           killed.",
     fix: "Make it anew, with chattr +C on the empty file.",
+    rests_on: Basis::Recording,
     verified: "Recorded swapon runs on Btrfs with and without chattr +C, kernels 5.10 to 6.18; a copy \
                by reference on XFS, kernel 6.18.",
     check,

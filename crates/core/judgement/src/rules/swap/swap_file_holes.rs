@@ -1,5 +1,5 @@
 use super::files;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::size::binary;
 use bradawl_facts::table::FieldName;
@@ -16,6 +16,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "swapon passes it over. Login comes, but this swap is not there: with little memory programs are \
           killed.",
     fix: "Make it anew, written or allocated to its full size.",
+    rests_on: Basis::Recording,
     verified: "Recorded swapon runs on kernels 5.10 to 6.18.",
     check,
 };

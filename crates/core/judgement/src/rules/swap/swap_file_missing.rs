@@ -1,5 +1,5 @@
 use super::files;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::PathKind;
 use bradawl_facts::table::FieldName;
@@ -15,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           system that is not mounted.",
     at_boot: "Login comes, but this swap is not there: with little memory programs are killed.",
     fix: "Make the file (bradawl swap --file PATH --want SIZE --write), or take the entry out.",
+    rests_on: Basis::Recording,
     verified: "Recorded swapon runs on kernels 5.10 to 6.18.",
     check,
 };

@@ -1,5 +1,5 @@
 use super::files;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::quoted;
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           every user. swapon warns and takes it.",
     at_boot: "It is used.",
     fix: "chmod 600, as root.",
+    rests_on: Basis::Recording,
     verified: "Recorded swapon runs on kernels 5.10 to 6.18.",
     check,
 };

@@ -1,5 +1,5 @@
 use super::files;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::EntryState;
 use bradawl_facts::Consequence;
 use bradawl_facts::path::folders_above;
@@ -17,6 +17,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           for somebody to need it, there is no file.",
     at_boot: "Login comes, but this swap is not there: with little memory programs are killed.",
     fix: "Mend the other entry first, or move the file to the root file system.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with entries below a lost disk (systemd 252).",
     check,
 };

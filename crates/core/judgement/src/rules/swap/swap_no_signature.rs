@@ -1,5 +1,5 @@
 use super::files;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::ContentKind;
 use bradawl_facts::table::FieldName;
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "A file or device becomes swap by a header that mkswap writes. Without it swapon refuses.",
     at_boot: "Login comes, but this swap is not there: with little memory programs are killed.",
     fix: "Run mkswap on it, after making sure that it is the right one.",
+    rests_on: Basis::Recording,
     verified: "Recorded swapon runs on kernels 5.10 to 6.18.",
     check,
 };

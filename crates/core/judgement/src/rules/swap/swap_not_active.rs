@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::EntryState;
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           activated.",
     at_boot: "It is activated, as far as the forecast says.",
     fix: "swapon -a activates what the table asks for.",
+    rests_on: Basis::Facts,
     verified: "Follows from /proc/swaps.",
     check,
 };

@@ -1,5 +1,5 @@
 use super::swap_stale_uuid::candidates;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::{ActiveSwap, Device, DeviceKind};
 use bradawl_facts::size::binary;
@@ -15,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "Somebody swapped it on by hand. After the next boot there is that much less.",
     at_boot: "It is not activated.",
     fix: "Add an entry for it, or swap it off.",
+    rests_on: Basis::Facts,
     verified: "Follows from /proc/swaps; left out: compressed memory, and areas that a swap unit activates.",
     check,
 };

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::ContentKind;
 use bradawl_facts::table::FieldName;
@@ -16,6 +16,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "swapon refuses it. Login comes, but this swap is not there: with little memory programs are \
           killed.",
     fix: "Name the swap area that is meant. Do not run mkswap here.",
+    rests_on: Basis::Recording,
     verified: "Recorded boot with swap asked of a file system (systemd 252); recorded swapon runs.",
     check,
 };

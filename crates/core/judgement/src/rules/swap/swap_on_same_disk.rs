@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Request;
 use bradawl_boot::swap::{Priority, written_priority};
 use bradawl_facts::Consequence;
@@ -15,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           heads, or the queue, go back and forth for nothing.",
     at_boot: "Both are used.",
     fix: "Give one a higher priority, so that they are used one after the other.",
+    rests_on: Basis::Documentation,
     verified: "The kernel (mm/swapfile.c): equal priorities are used in turn.",
     check,
 };

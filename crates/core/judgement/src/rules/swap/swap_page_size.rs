@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::size::binary;
 use bradawl_facts::table::FieldName;
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           (many 64-bit ARM and POWER machines) is refused where they are 4 KiB.",
     at_boot: "Login comes, but this swap is not there: with little memory programs are killed.",
     fix: "Make it anew on this machine: mkswap with the same UUID.",
+    rests_on: Basis::Recording,
     verified: "The kernel (mm/swapfile.c); no recording has such an area.",
     check,
 };

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Request;
 use bradawl_boot::swap::{Priority, written_priority};
 use bradawl_facts::Consequence;
@@ -17,6 +17,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           the last resort.",
     at_boot: "The area is used, in another order than the line says.",
     fix: "Write a number from 0 to 32767, higher for what is faster.",
+    rests_on: Basis::Recording,
     verified: "Recorded swapon runs on kernels 5.10 to 6.18.",
     check,
 };

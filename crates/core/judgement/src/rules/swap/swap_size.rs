@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use crate::swap_overview::{AreaNow, overview};
 use bradawl_boot::resume_setting;
 use bradawl_facts::Consequence;
@@ -19,6 +19,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           memory runs out.",
     fix: "Make the area that the boot resumes from as large as the memory; give the table as much swap as is \
           used.",
+    rests_on: Basis::Recording,
     verified: "The kernel (Documentation/power/swsusp); no recording of hibernation. Use is that of /proc/swaps.",
     check,
 };

@@ -1,5 +1,4 @@
-use crate::rules::identity::stale_identity::is_explained;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::{Need, Request};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::Device;
@@ -17,6 +16,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           only at the next boot.",
     at_boot: "Boot waits 90 s for the old UUID, then goes on without this swap, with nofail too.",
     fix: "Write the UUID that the area has now.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with a lost swap UUID, with and without nofail: 90 s (systemd 252).",
     check,
 };
@@ -24,7 +24,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests {
         let candidates = candidates(case, request);
-        if candidates.is_empty() || is_explained(case, request) {
+        if candidates.is_empty() {
             continue;
         }
         let mut finding = case.failure(&RULE, request, FieldName::Source);

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::visible;
@@ -13,6 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           misleads the next reader.",
     at_boot: "It is passed over.",
     fix: "Write none.",
+    rests_on: Basis::Recording,
     verified: "swapon(8), fstab(5); recorded boots with none and swap there.",
     check,
 };

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::map::Map;
 use bradawl_facts::table::FieldName;
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           counts: the first.",
     at_boot: "The second one fails or is passed over; nothing waits.",
     fix: "Take one of the two out.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with one area under two names.",
     check,
 };

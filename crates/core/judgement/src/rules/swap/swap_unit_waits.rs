@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::lost_swaps;
 use bradawl_facts::Consequence;
 use bradawl_facts::text::{quoted, visible};
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "systemd waits for the device as it does for an entry: 90 s unless configured otherwise. Login \
               comes after that.",
     fix: "Write the area's present name into the unit, or disable it; an entry in the table is easier to find.",
+    rests_on: Basis::Recording,
     verified: "systemd.swap(5); the wait is that of recorded boots with an entry. No boot with such a unit was \
                recorded.",
     check,

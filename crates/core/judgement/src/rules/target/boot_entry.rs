@@ -1,5 +1,5 @@
 use super::running_only;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::text::visible;
 
@@ -13,6 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               loader goes on starting the old one, until that is gone.",
     at_boot: "Boot is not affected; the next change of the kernel is.",
     fix: "Add an entry for /boot with the UUID of its file system.",
+    rests_on: Basis::Facts,
     verified: "Follows from the running mounts; nothing but the table mounts /boot.",
     check,
 };

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::{EntryState, Request};
 use bradawl_facts::Consequence;
 use bradawl_facts::map::Map;
@@ -15,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "systemd makes one unit for each target: the first line counts, the second is passed over \
           with an error. A line-by-line init mounts both, the later over the earlier.",
     fix: "Remove one of the lines, or give one another target.",
+    rests_on: Basis::Recording,
     verified: "Recorded boot with two entries for one target: the first counts (systemd 252).",
     check,
 };

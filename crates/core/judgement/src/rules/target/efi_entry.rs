@@ -1,5 +1,5 @@
 use super::running_only;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::visible;
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               on: when something else is there, or nothing, the machine goes on starting the old one.",
     at_boot: "Boot is not affected; the next change of the boot loader is.",
     fix: "Add an entry for it, or name the partition whose type is EFI system.",
+    rests_on: Basis::Facts,
     verified: "Follows from the partition types and the running mounts.",
     check,
 };

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 
 /// The table has no entry for `/` where one is needed.
@@ -11,6 +11,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "The kernel mounts root read-only when its command line says ro; login comes, and nothing can \
           be written.",
     fix: "Add an entry for / with the UUID of the root file system, its type and pass 1.",
+    rests_on: Basis::Recording,
     verified: "Recorded boot with an empty table: login, root read-only (systemd 252).",
     check,
 };

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_catalogue::directories::Role;
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
@@ -15,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "Over /proc, /sys, /dev and /run systemd ignores the entry. Over the others the mount works, and \
               what boot needs next is gone.",
     fix: "Choose a folder of its own, such as one below /srv.",
+    rests_on: Basis::Recording,
     verified: "Recorded boot with a disk on /proc: the entry is ignored (systemd 252).",
     check,
 };

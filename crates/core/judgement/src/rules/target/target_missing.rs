@@ -1,5 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
-use bradawl_boot::EntryState;
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::map::Set;
 use bradawl_facts::path::folders_above;
@@ -16,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "The folder to mount on is not there.",
     at_boot: "systemd makes it, and the mount works. A script-driven init does not: there the mount fails.",
     fix: "Make the folder, so that the entry works for mount -a and on rescue systems too.",
+    rests_on: Basis::Recording,
     verified: "Recorded boot with an absent target: made and mounted (systemd 252); the scripts of sysvinit \
           complain and go on.",
     check,
@@ -39,7 +39,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             "systemd makes the folder at boot if its parent can be written; mounting by hand before that \
                        fails."
                 .to_owned();
-        if case.fate(request).is_some_and(|f| f.state == EntryState::Failed && f.why.contains("no folder")) {
+        if case.fate(request).is_some_and(|f| f.lacks_directory) {
             case.judge(&mut finding, request);
         }
         findings.push(finding);

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::{Cause, Trial};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
@@ -13,6 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "A file system is mounted on a folder. Only a single file can be bound on a file.",
     at_boot: "The mount fails at once; without nofail boot stops in emergency mode.",
     fix: "Name a folder, or move the file away and make one.",
+    rests_on: Basis::Recording,
     verified: "Recorded boot with a file as target: emergency mode (systemd 252).",
     check,
 };

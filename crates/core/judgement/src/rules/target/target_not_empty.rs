@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::path::folders_above;
 use bradawl_facts::record::PathKind;
@@ -15,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               was written there while the mount was absent, and somebody will miss it.",
     at_boot: "Boot is not affected: the mount covers the folder.",
     fix: "See what it is; move it away, or into the file system that is mounted there.",
+    rests_on: Basis::Recording,
     verified: "Recorded boot with a folder that is not empty: mounted (systemd 252).",
     check,
 };

@@ -1,5 +1,5 @@
-use crate::rules::boot::nofail_missing::add_nofail;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::fixing::add_nofail;
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::{EntryState, Request};
 use bradawl_facts::Consequence;
 use bradawl_facts::path::folders_above;
@@ -17,6 +17,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "When the upper disk is gone, boot waits for it because of the lower entry, then stops in \
               emergency mode.",
     fix: "Add nofail to the lower entry too.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with a lost disk with nofail, and an entry or a bind mount below it without: \
                90 s, emergency mode (systemd 252).",
     check,

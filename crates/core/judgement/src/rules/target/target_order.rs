@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::path::folders_above;
 use bradawl_facts::table::FieldName;
@@ -15,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "systemd sorts by path and is not affected. Line by line, the lower mount is hidden, or fails \
               for want of its folder.",
     fix: "Move the upper folder's line above.",
+    rests_on: Basis::Recording,
     verified: "Recorded boot with the lower target first: both mounted (systemd 252).",
     check,
 };

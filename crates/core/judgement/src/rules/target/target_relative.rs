@@ -1,5 +1,4 @@
-use crate::rules::reading::field_shift::is_shifted;
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::visible;
@@ -16,6 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "With a slash in it, it is mounted as if it began with one. A single word is passed over: \
               nothing is mounted.",
     fix: "Begin the target with a slash.",
+    rests_on: Basis::Recording,
     verified: "Recorded boots with srv/grain (mounted) and none (passed over) as target (systemd 252).",
     check,
 };
@@ -24,11 +24,8 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests {
         let target = &request.entry.target;
         let plain = target.starts_with('/') || request.entry.is_swap() || target.is_empty();
-        // A remark behind a byte-order mark, torn fields, quotes: other rules.
-        let others = is_shifted(case, request)
-            || request.entry.source.starts_with("\u{feff}#")
-            || target.starts_with(['"', '\'']);
-        if plain || others {
+        // Quotes have a rule of their own, on another field.
+        if plain || target.starts_with(['"', '\'']) {
             continue;
         }
         let mut finding = case.finding(&RULE, request, FieldName::Target);

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::visible;
@@ -13,6 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               it has lost them from sight.",
     at_boot: "Boot is not affected.",
     fix: "Give it a folder of its own, such as /mnt/NAME or /srv/NAME.",
+    rests_on: Basis::Recording,
     verified: "Recorded boot with a disk on /mnt: mounted (systemd 252).",
     check,
 };

@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::path::tidy;
 use bradawl_facts::table::{FieldName, encode};
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               changes, the entry means another folder.",
     at_boot: "systemd follows the link and names the unit after the real path.",
     fix: "Write the real path.",
+    rests_on: Basis::Recording,
     verified: "Recorded boot with a link as target: mounted on the folder it points to (systemd 252).",
     check,
 };

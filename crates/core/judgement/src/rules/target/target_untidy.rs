@@ -1,4 +1,4 @@
-use crate::rules::{Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::path::tidy;
 use bradawl_facts::table::{FieldName, encode};
@@ -14,6 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               and duplicates hide behind two spellings.",
     at_boot: "Boot is not affected.",
     fix: "Write the path in its shortest form.",
+    rests_on: Basis::Recording,
     verified: "Recorded boot with /srv//grain/: mounted on /srv/grain (systemd 252).",
     check,
 };
