@@ -2,6 +2,7 @@
 //! generators of 247, 252, 257 and 262; where a change came between two of
 //! them, the version given is taken, not recorded.
 
+use bradawl_facts::Version;
 use bradawl_facts::record::Record;
 
 /// A version of systemd.
@@ -19,6 +20,13 @@ impl SystemdVersion {
         text[..digits].parse().map_or(Self::USUAL, SystemdVersion)
     }
 
+    /// Whether it knows a word of option lists: the option's row tells.
+    pub fn knows(self, option: &str) -> bool {
+        let row = crate::options::common().iter().find(|row| row.name == option);
+        let since = row.and_then(|row| row.reader_since);
+        since.is_none_or(|Version(since, _)| self >= SystemdVersion(u32::from(since)))
+    }
+
     /// Whether `Before=` the target of an entry stands in its unit file;
     /// before, the manager added it to every mount by itself.
     pub fn writes_order(self) -> bool {
@@ -33,12 +41,12 @@ impl SystemdVersion {
 
     /// Whether `x-systemd.wants=` and `x-systemd.wants-mounts-for=` are known.
     pub fn knows_wants(self) -> bool {
-        self >= SystemdVersion(256)
+        self.knows("x-systemd.wants")
     }
 
     /// Whether `x-systemd.wanted-by=` and `required-by=` are known.
     pub fn knows_wanted_by(self) -> bool {
-        self >= SystemdVersion(245)
+        self.knows("x-systemd.wanted-by")
     }
 
     /// Whether the table is read as the mount program reads it, and no longer

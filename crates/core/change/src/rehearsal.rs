@@ -4,7 +4,7 @@
 use bradawl_boot::activation_of;
 use bradawl_boot::{Need, Request, Trial};
 use bradawl_catalogue::fstypes::{Lives, known};
-use bradawl_catalogue::options::{common, effective, program_on};
+use bradawl_catalogue::options::{MOUNT_FLAGS, common, effective, program_on};
 use bradawl_facts::record::{Device, Record};
 use bradawl_facts::table::OptionItem;
 use bradawl_facts::text::visible;
@@ -83,8 +83,6 @@ pub enum Way {
 }
 
 /// Flags that belong to a mount and not to its type (mount_setattr(2)).
-const FLAGS: [&str; 8] =
-    ["ro", "nosuid", "nodev", "noexec", "noatime", "nodiratime", "strictatime", "nosymfollow"];
 
 /// What keeps a type from writing to a device that it mounts read-only.
 const QUIET: [(&str, (&str, Option<&str>)); 6] = [
@@ -208,8 +206,10 @@ fn job(
     image: bool,
 ) -> Job {
     let items = &request.entry.options;
-    let mut flags: Vec<String> =
-        effective(items, program_on(record)).into_iter().filter(|o| FLAGS.contains(&o.as_str())).collect();
+    let mut flags: Vec<String> = effective(items, program_on(record))
+        .into_iter()
+        .filter(|o| MOUNT_FLAGS.contains(&o.as_str()))
+        .collect();
     let source = match (request.device(), way) {
         (_, Way::Program) | (None, _) => request.entry.source.clone(),
         (Some(device), _) => device.path.clone(),

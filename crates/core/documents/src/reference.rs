@@ -62,6 +62,13 @@ pub struct OptionRow {
     pub implies: &'static [&'static str],
     /// Options it does not go with.
     pub excludes: &'static [&'static str],
+    /// Options beside which the mount is refused.
+    pub conflicts: &'static [&'static str],
+    /// Options without which the mount is refused.
+    pub needs: &'static [&'static str],
+    /// First version of the program that reads it which knows it, where that is
+    /// not the kernel.
+    pub reader_since: Option<String>,
     /// What to think of first.
     pub caution: Option<&'static str>,
     /// Where the row comes from.
@@ -103,6 +110,9 @@ impl OptionRow {
             opposite: opposite(rows_of(fstype), row.name),
             implies: row.implies,
             excludes: row.excludes,
+            conflicts: row.conflicts,
+            needs: row.needs,
+            reader_since: version(row.reader_since),
             caution: said(row.caution),
             source: spec.map_or(bradawl_catalogue::options::COMMON_SOURCE, |s| s.source),
         }

@@ -71,7 +71,7 @@ fn in_short(row: &Opt, kernel: Option<Version>) -> String {
         "on" if row.meaning.contains("default") => String::new(),
         default => format!(" (default: {default})"),
     };
-    format!("{}{default}{}", row.meaning, if idle { " (no effect)" } else { "" })
+    format!("{}{}{default}{}", row.meaning, row.reader_since_words(), if idle { " (no effect)" } else { "" })
 }
 
 fn refused_here(rows: &'static [Opt], kernel: Option<Version>, width: usize) -> String {
@@ -123,7 +123,10 @@ pub fn page(report: &ReferenceReport, fstype: &str, kernel: Option<Version>, wid
         out.push_str(&labelled("here", &format!("kernel {kernel} {}", says(report, kernel)), width));
     }
     out.push_str(&beside(first, width));
-    out.push_str(&labelled("read by", first.reader.words(), width));
+    let since =
+        first.reader_since.as_ref().map(|v| format!(", since its version {}", v.trim_end_matches(".0")));
+    let reader = format!("{}{}", first.reader.words(), since.unwrap_or_default());
+    out.push_str(&labelled("read by", &reader, width));
     let others: Vec<&str> =
         all_types().filter(|t| *t != fstype && rows_of(t).iter().any(|row| row.name == first.name)).collect();
     if !others.is_empty() {
@@ -143,7 +146,9 @@ fn beside(row: &OptionRow, width: usize) -> String {
     };
     say("default", row.default.unwrap_or_default());
     say("brings", &row.implies.join(", "));
-    say("not with", &row.excludes.join(", "));
+    say("needs", &row.needs.join(", "));
+    say("refused", &row.conflicts.iter().map(|c| format!("with {c}")).collect::<Vec<_>>().join(", "));
+    say("undoes", &row.excludes.join(", "));
     say("undone by", row.opposite.unwrap_or_default());
     say("caution", row.caution.unwrap_or_default());
     say("about", row.topic);

@@ -60,6 +60,23 @@ const HOLDING: [(&str, &str); 8] = [
     ("nodiratime", "diratime"),
     ("nofail", "fail"),
 ];
+/// Flags of a mount that do not hold by themselves, as the kernel shows them.
+pub const FLAGS: [&str; 11] = [
+    "ro",
+    "nosuid",
+    "nodev",
+    "noexec",
+    "noatime",
+    "nodiratime",
+    "strictatime",
+    "nosymfollow",
+    "lazytime",
+    "sync",
+    "dirsync",
+];
+/// Those of them that belong to the mount; the others are the file system's.
+pub const MOUNT_FLAGS: &[&str] = FLAGS.split_at(8).0;
+
 /// Of these the normal form says nothing while they hold.
 const UNSAID: [&str; 2] = ["diratime", "fail"];
 
@@ -138,6 +155,11 @@ pub fn effective(options: &[OptionItem], program: Version) -> Vec<String> {
     others.sort_by(|a, b| a.name.cmp(&b.name));
     normal.extend(others.into_iter().map(written));
     normal
+}
+
+/// Whether a word of the normal form holds where nothing is said.
+pub fn is_usual(word: &str) -> bool {
+    word == Times::Relative.word() || HOLDING.iter().any(|(_, off)| *off == word)
 }
 
 fn written(option: &OptionItem) -> String {

@@ -15,7 +15,7 @@ mod topic;
 mod verdict;
 
 pub use data::{Limit as TmpfsLimit, limit as tmpfs_limit};
-pub use effective::{effective, in_force};
+pub use effective::{FLAGS, MOUNT_FLAGS, effective, in_force, is_usual};
 pub use form::Form;
 pub use list::List;
 pub use program::{program_of, program_on};
@@ -38,6 +38,9 @@ pub struct Opt {
     pub until: Option<Version>,
     /// First kernel on which it does nothing any more.
     pub idle: Option<Version>,
+    /// First version of the program that reads it which knows it, where that is
+    /// not the kernel: `256.0` of the init system, `2.38` of the mount program.
+    pub reader_since: Option<Version>,
     /// What it does, in one line; for retired ones what to do instead.
     pub meaning: &'static str,
     /// What holds without it; empty where there is nothing to say.
@@ -132,6 +135,16 @@ pub fn types() -> impl Iterator<Item = &'static str> {
 }
 
 impl Opt {
+    /// `(since systemd 256)`, where the program that reads it has not always
+    /// known it; empty for others.
+    pub fn reader_since_words(&self) -> String {
+        match (self.reader, self.reader_since) {
+            (Some(Reader::InitSystem), Some(Version(since, _))) => format!(" (since systemd {since})"),
+            (_, Some(since)) => format!(" (since mount {since})"),
+            (_, None) => String::new(),
+        }
+    }
+
     /// Whether a kernel takes it; unknown kernels do when all known ones do.
     pub fn taken_by(&self, kernel: Option<Version>) -> bool {
         match kernel {

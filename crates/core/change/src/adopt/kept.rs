@@ -1,22 +1,9 @@
 //! Which of the options that the kernel lists somebody chose: the others are
 //! what it does by itself.
 
+use bradawl_catalogue::options::FLAGS;
 use bradawl_facts::record::Mount;
 use bradawl_facts::size::{exact, of_kernel};
-
-/// Flags of any mount that are not the default.
-const FLAGS: [&str; 10] = [
-    "ro",
-    "nosuid",
-    "nodev",
-    "noexec",
-    "noatime",
-    "nodiratime",
-    "strictatime",
-    "lazytime",
-    "sync",
-    "dirsync",
-];
 
 /// Options of single types that are listed only when they were chosen, or
 /// whose usual value is the second word.

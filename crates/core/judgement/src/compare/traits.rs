@@ -2,7 +2,7 @@
 
 use crate::swap_overview::overview;
 use bradawl_boot::{EntryForecast, Forecast, Need, Request, forecast, requests};
-use bradawl_catalogue::options::{effective, program_on};
+use bradawl_catalogue::options::{effective, is_usual, program_on};
 use bradawl_facts::Consequence;
 use bradawl_facts::Version;
 use bradawl_facts::record::{Device, Record};
@@ -107,7 +107,7 @@ fn of_entry(
     let harm = entry.consequence.unwrap_or(Consequence::Risk);
     let one = |aspect, value: String, harm| Trait { subject: subject.clone(), aspect, value, harm };
     let mut options: Vec<String> = effective(&request.entry.options, program);
-    options.retain(|o| !USUAL.contains(&o.as_str()));
+    options.retain(|o| !is_usual(o) && o != "sw");
     let mut all = vec![
         one("source", source(request, likeness), Consequence::Risk),
         one("type", request.mounted_type().to_owned(), harm.min(Consequence::Risk)),
@@ -123,9 +123,6 @@ fn of_entry(
     all.extend(room.map(|bytes| one("size", size(bytes, likeness), Consequence::Note)));
     all
 }
-
-/// What holds where nothing is said.
-const USUAL: [&str; 8] = ["rw", "suid", "dev", "exec", "async", "auto", "relatime", "sw"];
 
 /// What the entry names: between hosts, by what sort of name.
 fn source(request: &Request<'_>, likeness: Likeness) -> String {

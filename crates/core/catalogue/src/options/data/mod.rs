@@ -222,6 +222,7 @@ const fn row(name: &'static str, form: Form, meaning: &'static str) -> Opt {
         since: None,
         until: None,
         idle: None,
+        reader_since: None,
         meaning,
         default: "",
         implies: &[],
@@ -294,6 +295,10 @@ impl Opt {
 
     const fn needs(self, needs: &'static [&'static str]) -> Opt {
         Opt { needs, ..self }
+    }
+
+    const fn reader_since(self, major: u16, minor: u16) -> Opt {
+        Opt { reader_since: Some(Version(major, minor)), ..self }
     }
 
     const fn caution(self, caution: &'static str) -> Opt {

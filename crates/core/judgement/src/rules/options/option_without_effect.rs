@@ -1,6 +1,7 @@
 use crate::rules::fixing::{option_finding, removal};
 use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::{Need, Request};
+use bradawl_catalogue::SystemdVersion;
 use bradawl_catalogue::options::{common, near_names};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::OptionItem;
@@ -22,7 +23,11 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    let systemd = case.record.host.boots_with().is_systemd();
+    let host = &case.record.host;
+    let known = host.init.as_ref().is_some_and(|i| i.version.is_some());
+    // A version that is not known may be any.
+    let version = if known { SystemdVersion::of(case.record) } else { SystemdVersion(u32::MAX) };
+    let systemd = host.boots_with().is_systemd().then_some(version);
     for request in case.requests {
         let options = &request.entry.options;
         for (index, option) in options.iter().enumerate() {
@@ -44,7 +49,11 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
 }
 
 /// Why the option at this place does nothing, and how bad that is.
-fn useless(request: &Request<'_>, index: usize, systemd: bool) -> Option<(String, Consequence)> {
+fn useless(
+    request: &Request<'_>,
+    index: usize,
+    systemd: Option<SystemdVersion>,
+) -> Option<(String, Consequence)> {
     let options = &request.entry.options;
     let option = &options[index];
     let name = option.name.as_str();
@@ -53,9 +62,17 @@ fn useless(request: &Request<'_>, index: usize, systemd: bool) -> Option<(String
         let text = format!("Nobody knows the option {}.", visible(name));
         return Some((text, Consequence::Risk));
     }
-    if of_init && !systemd {
-        let text = format!("The option {name} is for systemd, which this host does not boot with.");
-        return Some((text, Consequence::Note));
+    if of_init {
+        let text = match systemd {
+            None => format!("The option {name} is for systemd, which this host does not boot with."),
+            Some(version) if !version.knows(name) => {
+                format!("The option {name} is newer than systemd {}, with which this host boots.", version.0)
+            }
+            Some(_) => String::new(),
+        };
+        if !text.is_empty() {
+            return Some((text, Consequence::Note));
+        }
     }
     let why = match name {
         "x-systemd.idle-timeout" if !request.automount => "has an effect only beside x-systemd.automount",
@@ -104,6 +121,9 @@ mod tests {
             ("LABEL=gauges /srv/gauges xfs nofail,x-systemd.idle-timeout=60,x-systemd.automount", false),
             ("LABEL=gauges /srv/gauges xfs nofail,x-note=any,X-mine", false),
             ("tmpfs /srv/t tmpfs x-systemd.device-timeout=5", true),
+            // The host boots with 252.
+            ("LABEL=gauges /srv/gauges xfs nofail,x-systemd.wants=tide.service", true),
+            ("LABEL=gauges /srv/gauges xfs nofail,x-systemd.wanted-by=tide.target", false),
             ("LABEL=FIELD /media/f vfat nofail,umask=022,fmask=133,dmask=022", true),
             ("LABEL=FIELD /media/f vfat nofail,umask=022,fmask=133", false),
         ] {
