@@ -12,4 +12,5 @@ for line in open(sys.argv[1]):
         id=full["id"], init=full["init"], table=full["table"], devices=full["devices"], files=full["files"],
         root=full["cmdline_root"], outcome=full["outcome"], waits=[w["waited_s"] for w in full["waits"]],
         login_s=at("multi-user.target"), emergency_s=at("emergency.target"), units=full["units"],
-        mounted=full["mounted"]), ensure_ascii=False))
+        mounted=full["mounted"], local_fs=(full["targets"].get("local-fs.target") or {}).get("state") == "active"),
+        ensure_ascii=False))

@@ -165,6 +165,9 @@ impl Survey {
             record.trims = units::trims(&files);
         }
         let all: Vec<&TableFile> = record.tables.iter().chain(&self.tables).collect();
+        // What the collecting script did not look for is not absent.
+        let services =
+            (record.units.is_some() && files.collected().is_none()).then(|| units::named(&mut files, &all));
         let own = record.mounts.take();
         // Below a tree the mounts are this machine's.
         let mut mounts = own.clone().unwrap_or_else(|| mounts::below(&files));
@@ -172,6 +175,7 @@ impl Survey {
         let named = paths::named(&all, keys);
         record.paths = paths::facts(&mut files, &named, &mut mounts, self.helper.as_ref());
         record.mounts = own.map(|_| mounts);
+        record.services = services;
         record.unread.extend(files.unread());
         record
     }

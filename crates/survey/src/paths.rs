@@ -1,4 +1,5 @@
-//! The paths that tables name: targets, bind sources, swap files.
+//! The paths that tables name: targets, bind sources, swap files, images, the
+//! layers of overlays.
 
 use crate::ask::{Helper, ask, in_the_way};
 use crate::files::{Files, Stat};
@@ -102,13 +103,13 @@ fn is_silent(files: &Files, path: &str) -> bool {
 }
 
 /// The paths that tables name, with the key files of encrypted containers, and
-/// those that are swap files.
+/// those whose content is read: swap files and images.
 pub(crate) fn named<'k>(
     tables: &[&TableFile],
     keys: impl Iterator<Item = &'k str>,
 ) -> (BTreeSet<String>, BTreeSet<String>) {
     let mut paths: BTreeSet<String> = keys.filter(|k| k.starts_with('/')).map(str::to_owned).collect();
-    let mut swap_files = BTreeSet::new();
+    let mut read = BTreeSet::new();
     for table in tables {
         let bytes = table.bytes.bytes().unwrap_or_default();
         let table = Table::parse(bytes);
@@ -119,20 +120,32 @@ pub(crate) fn named<'k>(
         for entry in table.entries() {
             if entry.is_swap() {
                 if let Source::Path(path) = Source::parse(&entry.source) {
-                    swap_files.insert(path);
+                    read.insert(path);
                 }
                 continue;
             }
             if entry.target.starts_with('/') {
                 paths.insert(entry.target.clone());
             }
-            if let (Source::Path(path), true) = (Source::of(&entry), entry.is_bind()) {
-                paths.insert(path);
+            match Source::of(&entry) {
+                Source::Path(path) if entry.is_bind() => drop(paths.insert(path)),
+                // An image: what it holds is read as a swap file's header is.
+                Source::Path(path) if entry.fstype != "overlay" => drop(read.insert(path)),
+                _ => {}
             }
+            paths.extend(entry.options.iter().flat_map(layers));
             paths.extend(entry.options.iter().filter_map(secret_file));
         }
     }
-    (paths, swap_files)
+    (paths, read)
+}
+
+/// The folders that an overlay is made of, where an option names them.
+fn layers(option: &OptionItem) -> Vec<String> {
+    let named =
+        matches!(option.name.as_str(), "lowerdir" | "lowerdir+" | "datadir+" | "upperdir" | "workdir");
+    let folders = option.value.iter().filter(|_| named).flat_map(|v| v.split(':'));
+    folders.filter(|f| f.starts_with('/')).map(str::to_owned).collect()
 }
 
 /// The file with secrets that an option names.

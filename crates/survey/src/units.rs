@@ -2,7 +2,8 @@
 //! File Load Path". Those made from the table are not among them.
 
 use crate::files::Files;
-use bradawl_facts::record::LocalUnit;
+use bradawl_facts::record::{LocalUnit, NamedUnit, TableFile};
+use bradawl_facts::table::Table;
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Folders whose units take the place of generated ones, the strongest last.
@@ -22,7 +23,9 @@ pub(crate) fn local(files: &mut Files) -> Vec<LocalUnit> {
     }
     for folder in FOLDERS {
         let names = files.names(folder);
-        let drop_ins = names.iter().filter_map(|n| n.strip_suffix(".d")).filter(|n| is_ours(n));
+        let drop_ins = names.iter().filter_map(|n| n.strip_suffix(".d"));
+        let drop_ins =
+            drop_ins.filter(|n| is_ours(n) || AT_BOOT.iter().any(|t| n.strip_suffix(".target") == Some(*t)));
         for name in drop_ins.take(MAX_UNITS) {
             let path = format!("{folder}/{name}.d");
             let unit = units.entry(name.to_owned()).or_insert_with(|| LocalUnit {
@@ -55,6 +58,58 @@ fn wanted(files: &Files) -> BTreeSet<String> {
     folders.flat_map(|folder| files.names(&folder)).filter(|name| is_ours(name)).collect()
 }
 
+/// Where units lie, the strongest last.
+const ALL_FOLDERS: [&str; 5] = [
+    "/lib/systemd/system",
+    "/usr/lib/systemd/system",
+    "/usr/local/lib/systemd/system",
+    "/run/systemd/system",
+    "/etc/systemd/system",
+];
+/// More units than this are not looked for.
+const MAX_NAMED: usize = 200;
+
+/// The units that entries of these tables name, beside mounts and devices.
+pub(crate) fn named(files: &mut Files, tables: &[&TableFile]) -> Vec<NamedUnit> {
+    let mut names = BTreeSet::new();
+    for table in tables {
+        let table = Table::parse(table.bytes.bytes().unwrap_or_default());
+        if table.check_size().is_err() {
+            continue;
+        }
+        for option in table.entries().iter().flat_map(|e| &e.options) {
+            let asks = matches!(
+                option.name.as_str(),
+                "x-systemd.requires" | "x-systemd.wants" | "x-systemd.after" | "x-systemd.before"
+            );
+            names.extend(option.value.clone().filter(|v| asks && is_named(v)));
+        }
+    }
+    names.into_iter().take(MAX_NAMED).map(|name| look(files, name)).collect()
+}
+
+/// Whether it is the plain name of a unit that no entry makes.
+fn is_named(name: &str) -> bool {
+    let plain = !name.contains('/') && !name.contains('\0');
+    plain && [".service", ".target", ".socket", ".path", ".timer"].iter().any(|kind| name.ends_with(kind))
+}
+
+fn look(files: &mut Files, name: String) -> NamedUnit {
+    let mut unit = NamedUnit { name, ..NamedUnit::default() };
+    for folder in ALL_FOLDERS {
+        let path = format!("{folder}/{}", unit.name);
+        if files.exists(&path) {
+            let text = files.text(&path).unwrap_or_default();
+            let no = |line: &str| {
+                let (key, value) = line.split_once('=').unwrap_or_default();
+                key.trim() == "DefaultDependencies" && matches!(value.trim(), "no" | "false" | "0" | "off")
+            };
+            (unit.found, unit.early) = (true, text.lines().any(no));
+        }
+    }
+    unit
+}
+
 fn is_ours(name: &str) -> bool {
     [".mount", ".automount", ".swap"].iter().any(|kind| name.ends_with(kind))
 }
@@ -75,13 +130,28 @@ fn read(files: &mut Files, name: String, path: String) -> LocalUnit {
 
 /// The settings that say what is mounted where; the last of several counts.
 fn parse(mut unit: LocalUnit, text: &str) -> LocalUnit {
-    let mut wanted = false;
+    let (mut wanted, mut ties) = (false, false);
     for line in text.lines().map(str::trim) {
         if let Some(section) = line.strip_prefix('[').and_then(|l| l.strip_suffix(']')) {
             wanted = matches!(section, "Mount" | "Swap" | "Automount");
+            ties = section == "Unit";
             continue;
         }
-        let Some((key, value)) = line.split_once('=').filter(|_| wanted) else { continue };
+        let Some((key, value)) = line.split_once('=').filter(|_| wanted || ties) else { continue };
+        if ties {
+            let tied = match key.trim() {
+                "Requires" | "BindsTo" => &mut unit.requires,
+                "Wants" => &mut unit.wants,
+                "After" => &mut unit.after,
+                _ => continue,
+            };
+            // Nothing behind the sign takes back what stood before.
+            match value.trim().is_empty() {
+                true => tied.clear(),
+                false => tied.extend(value.split_whitespace().map(str::to_owned)),
+            }
+            continue;
+        }
         let value = Some(value.trim().to_owned()).filter(|v| !v.is_empty());
         match key.trim() {
             "What" => unit.what = value.or(unit.what),

@@ -22,6 +22,7 @@ use bradawl_change::edit::EditError;
 use bradawl_change::what_if::Supposed;
 use bradawl_facts::Consequence;
 use bradawl_facts::record::{Init, InitKind};
+use bradawl_judgement::status::Status;
 use clap::{Args, Parser, Subcommand, ValueEnum};
 use std::path::PathBuf;
 
@@ -226,10 +227,34 @@ pub struct JudgeArgs {
     /// Exit with status 1 when something is as bad as this, or worse.
     #[arg(long, value_enum, default_value_t = FailOn::Missing, value_name = "CONSEQUENCE")]
     pub fail_on: FailOn,
+    /// What the exit status is when nothing is so bad as far as is known, and
+    /// facts are missing that may make it so: 3, or as if it were fine.
+    #[arg(long, value_enum, default_value_t = NotKnownAs::Three, value_name = "STATUS")]
+    pub not_known: NotKnownAs,
     /// Boot with this init system in place of the host's: systemd,
     /// systemd-252, sysvinit, openrc, busybox.
     #[arg(long, value_name = "NAME[-VERSION]", value_parser = parse_init)]
     pub init: Option<Init>,
+}
+
+/// What missing facts do to the exit status.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub enum NotKnownAs {
+    /// Status 3.
+    #[value(name = "3")]
+    Three,
+    /// They are not asked.
+    #[value(name = "0")]
+    Zero,
+}
+
+impl JudgeArgs {
+    /// The exit status over what counts, and over what may.
+    pub fn status(&self, worst: Option<Consequence>, at_worst: Option<Consequence>, failed: bool) -> Status {
+        let limit = self.fail_on.limit();
+        let at_worst = at_worst.filter(|_| self.not_known == NotKnownAs::Three);
+        Status::of(worst, limit, failed).or_not_known(at_worst, limit)
+    }
 }
 
 fn parse_init(text: &str) -> Result<Init, String> {

@@ -30,7 +30,7 @@ pub fn run(ui: &Ui, args: &AdoptArgs) -> Result<Status, CommandError> {
     let judged = judge(&judging(args, tree.as_deref(), &path, &table, record.clone())?, &table);
     let mut counted = Counted::new(&judged.forecast, &judged.applied);
     counted.tell(&judged.findings);
-    let counts_as = counted.counts_as();
+    let status = counted.status(Some(Consequence::Missing));
     let mut report = AdoptReport::new(&record.host.name, &path, adoption, judged);
     if args.write {
         report.written = write(args, target, old.as_deref(), &table)?;
@@ -44,7 +44,7 @@ pub fn run(ui: &Ui, args: &AdoptArgs) -> Result<Status, CommandError> {
             remark(&views::adopt::remarks(&report, ui.width()));
         }
     }
-    Ok(Status::of(counts_as, Some(Consequence::Missing), false))
+    Ok(status)
 }
 
 fn real_folder(path: &str) -> Result<String, CommandError> {

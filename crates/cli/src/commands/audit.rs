@@ -150,6 +150,7 @@ impl Run<'_> {
         }
         counted.tell(&audit.findings);
         audit.counts_as = counted.counts_as();
+        audit.may_count_as = counted.at_worst;
         audit.findings.retain(|f| self.shows(f));
         all.fleet.add(audit);
         match self.args.format {
@@ -178,6 +179,7 @@ impl Run<'_> {
         let mut policy = self.policy_use(&all);
         let of_policy = policy.iter().flat_map(|p| &p.findings).map(|f| f.consequence).min();
         let worst = all.fleet.worst().into_iter().chain(of_policy).min();
+        let at_worst = all.fleet.at_worst();
         policy.iter_mut().for_each(|p| p.findings.retain(|f| self.shows(f)));
         let partly = !all.failed.is_empty();
         if let Some(path) = &self.args.write_baseline {
@@ -190,7 +192,7 @@ impl Run<'_> {
         for failure in &failed {
             complain(&failure.error);
         }
-        Ok(Status::of(worst, self.args.judge.fail_on.limit(), partly))
+        Ok(self.args.judge.status(worst, at_worst, partly))
     }
 
     fn show(&self, ui: &Ui, all: Gathered, policy: Option<PolicyUse>) -> Result<(), CommandError> {
@@ -262,6 +264,7 @@ pub fn one(
         silenced: judgement.applied.silenced,
         unread: host.record.unread.clone(),
         not_searched,
+        missing_facts: forecast.missing_facts.clone(),
         assumed: forecast.assumed.clone(),
         advice,
         ..HostAudit::empty(facts.name.as_str())

@@ -11,7 +11,7 @@ use bradawl_documents::{ForecastReport, UnitsReport, WhatIf};
 use bradawl_facts::record::{Record, TableFile};
 use bradawl_facts::table::Table;
 use bradawl_judgement::judge;
-use bradawl_judgement::status::of_boot;
+use bradawl_judgement::status::{at_worst, of_boot};
 use bradawl_resolve::Index;
 
 pub fn run(ui: &Ui, args: &ForecastArgs) -> Result<Status, CommandError> {
@@ -34,7 +34,7 @@ pub fn run(ui: &Ui, args: &ForecastArgs) -> Result<Status, CommandError> {
         ForecastFormat::Json => views::json(&report)?,
         ForecastFormat::Html => ui.print(&views::forecast::html(&report)?)?,
     }
-    Ok(Status::of(of_boot(&report.forecast), args.judge.fail_on.limit(), false))
+    Ok(args.judge.status(of_boot(&report.forecast), at_worst(&report.forecast), false))
 }
 
 /// Forecasts all hosts of a folder or of a file with a record a line: a line
@@ -51,12 +51,13 @@ fn many(ui: &Ui, args: &ForecastArgs, arg: &str, given: Option<&TableFile>) -> R
         input::boot_with(&mut host.record, args.judge.init.as_ref());
         Ok((name, one(&host, given)?))
     };
-    let (mut partly, mut worst, mut names) = (false, None, Names::default());
+    let (mut partly, mut worst, mut open, mut names) = (false, None, None, Names::default());
     fleet::each(fleet::items(&[arg.to_owned()]), judge, |report| {
         match report {
             Ok((input, mut report)) => {
                 report.host = names.take(&report.host, &input);
                 worst = worst.into_iter().chain(of_boot(&report.forecast)).min();
+                open = open.into_iter().chain(at_worst(&report.forecast)).min();
                 match args.format {
                     ForecastFormat::Json => ui.print(&views::json_line(&report)?)?,
                     _ => ui.print(&views::forecast::line(&report, ui.width()))?,
@@ -69,7 +70,7 @@ fn many(ui: &Ui, args: &ForecastArgs, arg: &str, given: Option<&TableFile>) -> R
         }
         Ok(())
     })?;
-    Ok(Status::of(worst, args.judge.fail_on.limit(), partly))
+    Ok(args.judge.status(worst, open, partly))
 }
 
 /// Forecasts one host.

@@ -50,7 +50,7 @@ pub fn run(ui: &Ui, args: &MendArgs) -> Result<Status, CommandError> {
             "not written: something gets worse (--even-if-worse writes it)",
         ));
     }
-    Ok(Status::of(counted.counts_as(), Some(Consequence::Missing), false))
+    Ok(counted.status(Some(Consequence::Missing)))
 }
 
 /// What is to be done beside the table, and after it was written.
@@ -196,7 +196,7 @@ fn undo(ui: &Ui, args: &MendArgs) -> Result<Status, CommandError> {
     show(ui, args, &report, (&old, &new))?;
     match objection {
         Some(why) => Err(CommandError::input(report.table, format!("not written: {why}"))),
-        None => Ok(Status::of(counted.counts_as(), Some(Consequence::Missing), false)),
+        None => Ok(counted.status(Some(Consequence::Missing))),
     }
 }
 

@@ -105,7 +105,7 @@ struct Cell {
 
 struct Role {
     name: String,
-    cells: [usize; 5],
+    cells: [usize; 6],
 }
 
 struct Shared {
@@ -140,8 +140,13 @@ pub fn html(report: &FleetReport, rows: Vec<Row>) -> Result<String, CommandError
     let policy =
         super::audit::policy_lines(report.policy.as_ref(), report.hosts.iter().map(|h| h.silenced).sum());
     let of = |state: &str| hosts.iter().filter(|h| h.state == state).count();
-    let counted =
-        format!("{} late, {} without something, {} as they should.", of("late"), of("partial"), of("up"));
+    let counted = format!(
+        "{} late, {} without something, {} not known, {} as they should.",
+        of("late"),
+        of("partial"),
+        of("not-known"),
+        of("up")
+    );
     let page = Page {
         headline,
         counted,
@@ -178,6 +183,7 @@ fn host(line: &bradawl_documents::fleet::HostLine, row: Option<Row>, targets: &[
         () if line.is_lost() => ("lost", "will not return"),
         () if line.is_late() => ("late", "late"),
         () if line.outcome == Some(bradawl_boot::Outcome::Partial) => ("partial", "without something"),
+        () if line.outcome == Some(bradawl_boot::Outcome::NotKnown) => ("not-known", "not known"),
         () => ("up", "returns"),
     };
     let row = row.unwrap_or_else(|| Row {
@@ -224,7 +230,7 @@ fn cell(state: EntryState) -> (u8, Cell) {
 }
 
 fn role(role: &RoleLine) -> Role {
-    let cells = [role.hosts, role.lost, role.late, role.partial, role.sound];
+    let cells = [role.hosts, role.lost, role.late, role.partial, role.not_known, role.sound];
     Role { name: visible(&role.role).into_owned(), cells }
 }
 

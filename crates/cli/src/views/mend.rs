@@ -87,7 +87,7 @@ fn head(report: &MendReport, same: bool, width: usize) -> String {
 fn look(state: &State) -> Style {
     match state.outcome {
         Outcome::Up if state.stall_s == Some(0.0) => GOOD,
-        Outcome::Up | Outcome::Partial => style(Consequence::Missing),
+        Outcome::Up | Outcome::Partial | Outcome::NotKnown => style(Consequence::Missing),
         _ => style(Consequence::Halt),
     }
 }

@@ -161,7 +161,7 @@ fn gauges_and_lines_for_others() {
     let text = audit("prometheus").stdout;
     assert!(text.contains("bradawl_boot_returns{host=\"gauge-07\",role=\"gauge\"} 0\n"));
     assert!(text.contains("bradawl_boot_wait_seconds{host=\"model-03\",role=\"model\"} 90\n"));
-    assert_eq!(text.matches("# TYPE").count(), 6);
+    assert_eq!(text.matches("# TYPE").count(), 7);
     let first: Vec<String> = audit("csv").stdout.lines().take(3).map(str::to_owned).collect();
     assert_eq!(first[0], "host,roles,outcome,wait_s,halt,stall,missing,risk,note,silenced,policy,verdict");
     assert!(first[1].starts_with("gauge-06,gauge,emergency,0,"), "{}", first[1]);

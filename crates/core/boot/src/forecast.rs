@@ -1,4 +1,5 @@
-use super::verdict::{Absent, BootVerdict, Ending};
+use super::doubt::DoubtSort;
+use super::verdict::{Absent, AtWorst, BootVerdict, Ending};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::BootsWith;
 use serde::Serialize;
@@ -35,10 +36,20 @@ pub struct Forecast {
     pub verdict: BootVerdict,
     /// Whether root is read-only in the end, be it that its entry asks for it.
     pub root_read_only: bool,
+    /// Whether all local mounts that are demanded are there in time:
+    /// local-fs.target is reached.
+    pub local_fs_reached: bool,
     /// What the boot does at worst, where not everything is known; absent: the
     /// same.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub worst: Option<Worst>,
+    /// What the boot does at worst where facts are missing that a fuller survey
+    /// would settle; absent: they make no difference that counts.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub not_known: Option<Worst>,
+    /// What is not in the record and makes what comes of entries uncertain:
+    /// more rights or a fuller survey would tell.
+    pub missing_facts: Vec<String>,
     /// What had to be assumed because the record does not say.
     pub assumed: Vec<String>,
     /// One for every entry, in table order.
@@ -59,6 +70,18 @@ impl Forecast {
         if self.outcome == Outcome::NoRoot { self.stall_s } else { self.after_init_s() }
     }
 
+    /// Says that facts are missing where that may make the boot worse.
+    pub(super) fn leave_open(&mut self, worst: Option<Worst>) {
+        let Some(worst) = worst.filter(|_| self.outcome.reaches_login()) else { return };
+        self.outcome = Outcome::NotKnown;
+        self.verdict.at_worst = Some(Box::new(AtWorst {
+            stall_s: worst.stall_s,
+            ending: worst.verdict.ending.clone(),
+            lines: worst.lines.clone(),
+        }));
+        self.not_known = Some(worst);
+    }
+
     /// Adds swap that no entry asks for and that does not come.
     pub(super) fn lose_swaps(&mut self, events: impl Iterator<Item = Event>) {
         if self.outcome == Outcome::Up {
@@ -75,6 +98,12 @@ impl Forecast {
     }
 }
 
+/// What is not known of these entries.
+pub(super) fn missing_facts(entries: &[EntryForecast]) -> Vec<String> {
+    let open = |e: &&EntryForecast| e.doubt == Some(DoubtSort::NotKnown) && e.because_of.is_none();
+    entries.iter().filter(open).map(|e| format!("line {}: {}", e.line, e.why)).collect()
+}
+
 /// How a boot ends.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
@@ -84,6 +113,9 @@ pub enum Outcome {
     Up,
     /// Login, but something is missing, or root is left read-only.
     Partial,
+    /// Login as far as is known; facts are missing, and it may be worse:
+    /// `not_known` says how.
+    NotKnown,
     /// Stops in emergency mode.
     Emergency,
     /// The root file system is never found.
@@ -93,9 +125,9 @@ pub enum Outcome {
 }
 
 impl Outcome {
-    /// Whether anybody can log in.
+    /// Whether anybody can log in, as far as is known.
     pub fn reaches_login(self) -> bool {
-        matches!(self, Outcome::Up | Outcome::Partial)
+        matches!(self, Outcome::Up | Outcome::Partial | Outcome::NotKnown)
     }
 
     /// The word for it, as in JSON.
@@ -103,6 +135,7 @@ impl Outcome {
         match self {
             Outcome::Up => "up",
             Outcome::Partial => "partial",
+            Outcome::NotKnown => "not-known",
             Outcome::Emergency => "emergency",
             Outcome::NoRoot => "no-root",
             Outcome::Never => "never",
@@ -151,6 +184,9 @@ pub struct EntryForecast {
     /// The same without how long it is waited for, which `stall_s` tells.
     #[serde(skip)]
     pub cause: String,
+    /// What would settle how it ends, where that is not known.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub doubt: Option<DoubtSort>,
     /// The line of the entry that this one waits for in vain.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub because_of: Option<usize>,

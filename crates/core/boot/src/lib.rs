@@ -11,9 +11,12 @@ mod asked_swap;
 mod assembly;
 mod chain;
 mod crypt;
+mod doubt;
 mod early;
 mod forecast;
 mod need;
+mod paths;
+mod place;
 mod request;
 mod scripts;
 pub mod swap;
@@ -25,19 +28,32 @@ mod worst;
 
 pub use asked_swap::activation_of;
 pub use assembly::{Lack, lack};
+pub use doubt::{Doubt, DoubtSort};
 pub use early::{ResumePlace, ResumeSetting, ResumeWait, refused_early, resume_setting, resume_wait};
 pub use forecast::{EntryForecast, EntryState, Event, Forecast, Outcome, Worst};
 pub use need::Need;
-pub use request::{Request, SwitchedOff, requests};
+pub use request::{Request, SwitchedOff};
 pub use systemd::{
     Container, DropIn, Link, LostSwap, Tie, Unit, Units, containers, lost_swaps, other_goal, units,
 };
 pub use trial::{Cause, Trial, type_objection};
 pub use unit_name::{device_unit, escape_path, mount_unit, swap_unit};
-pub use verdict::{Absent, BootVerdict, Ending};
+pub use verdict::{Absent, AtWorst, BootVerdict, Ending};
 
 use bradawl_facts::record::Record;
+use bradawl_facts::table::Table;
 use bradawl_resolve::Index;
+
+/// What every entry of a table asks for, and what would come of trying it where
+/// its paths lie then.
+pub fn requests<'a>(record: &'a Record, index: &'a Index<'a>, table: &Table) -> Vec<Request<'a>> {
+    let mut all = request::each(record, index, table);
+    let retried = paths::retried(record, index, &all);
+    for (request, trial) in all.iter_mut().zip(retried) {
+        request.trial = trial.unwrap_or_else(|| request.trial.clone());
+    }
+    all
+}
 
 /// Forecasts the boot of a host whose table asks for this. A host whose init
 /// system is not known is taken to boot with systemd, which is then among what
@@ -47,8 +63,11 @@ pub fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) ->
     for n in 0..forecast.entries.len() {
         forecast.entries[n].chain = chain::chain(&forecast, &forecast.entries[n]);
     }
-    let play = |supposed: &[Request<'_>]| played(record, index, supposed, false);
-    forecast.worst = worst::worst(record, index, requests, &forecast, play);
+    let play = |supposed: &[Request<'_>], attended| played(record, index, supposed, attended);
+    forecast.worst = worst::worst(record, index, requests, &forecast, |_| true, false, play);
+    let facts = |doubt| doubt == DoubtSort::NotKnown;
+    let not_known = worst::worst(record, index, requests, &forecast, facts, true, play);
+    forecast.leave_open(not_known);
     forecast
 }
 

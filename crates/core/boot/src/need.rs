@@ -2,6 +2,7 @@
 
 use super::assembly::{Lack, lack};
 use super::crypt::{made_anew, unlocked_later};
+use super::doubt::Doubt;
 use bradawl_facts::record::{Device, Record};
 use bradawl_facts::table::Entry;
 use bradawl_resolve::{Index, LookAlikes, Purpose, Resolution, Source};
@@ -16,7 +17,7 @@ pub enum Need<'a> {
     /// It is not; names that look alike.
     Missing(LookAlikes<'a>),
     /// The facts do not tell; why.
-    Unknown(String),
+    Unknown(Doubt),
 }
 
 /// What is found of the device that an entry needs.
@@ -45,14 +46,14 @@ pub(super) fn needed<'a>(
         Resolution::Absent if entry.is_swap() && made_anew(record, source) => {
             Needed { made_anew: true, ..of(Need::None) }
         }
-        Resolution::Absent if index.unread_partition(source).is_some() => {
-            of(Need::Unknown("the running kernel does not know the partition yet; the boot will".to_owned()))
-        }
+        Resolution::Absent if index.unread_partition(source).is_some() => of(Need::Unknown(Doubt::event(
+            "the running kernel does not know the partition yet; the boot will",
+        ))),
         Resolution::Absent => match unlocked_later(record, index, source) {
-            Some(why) => of(Need::Unknown(why)),
+            Some(why) => of(Need::Unknown(Doubt::event(why))),
             None => of(Need::Missing(LookAlikes::among(index))),
         },
-        Resolution::Unknown(why) => of(Need::Unknown(why)),
+        Resolution::Unknown(why) => of(Need::Unknown(Doubt::not_known(why))),
         Resolution::NotADevice => of(Need::None),
     }
 }

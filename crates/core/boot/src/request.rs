@@ -1,8 +1,10 @@
 use super::assembly::Lack;
+use super::doubt::DoubtSort;
 use super::need::{Need, Needed, needed};
 use super::trial::{Cause, Facts, On, Trial, mount, mounted_type, option_verdicts, swap};
 use super::unit_name::{mount_unit, swap_unit};
 use bradawl_catalogue::SystemdVersion;
+use bradawl_catalogue::fstypes::{FsType, known};
 use bradawl_catalogue::options::Checked;
 use bradawl_facts::path::{folders_above, tidy};
 use bradawl_facts::record::CommandLine;
@@ -67,8 +69,8 @@ pub enum SwitchedOff {
     ByCommandLine,
 }
 
-/// What every entry of a table asks for.
-pub fn requests<'a>(record: &'a Record, index: &'a Index<'a>, table: &Table) -> Vec<Request<'a>> {
+/// What every entry of a table asks for, each by itself.
+pub(super) fn each<'a>(record: &'a Record, index: &'a Index<'a>, table: &Table) -> Vec<Request<'a>> {
     let known = Facts::of(record);
     let strictly = record.host.boots_with().is_systemd() && SystemdVersion::of(record).reads_by_mount();
     let of_line = |line: &Line| {
@@ -279,6 +281,14 @@ impl<'a> Request<'a> {
         }
     }
 
+    /// What would settle what comes of it, where that is not known.
+    pub fn doubt(&self) -> Option<DoubtSort> {
+        match (&self.need, &self.trial) {
+            (Need::Unknown(doubt), _) | (_, Trial::Unknown(doubt)) => Some(doubt.sort),
+            _ => None,
+        }
+    }
+
     /// Whether the target of mounts waits for it: without `nofail`, be it in the
     /// entry or in the unit file that takes its place (recorded).
     pub fn is_waited_for(&self) -> bool {
@@ -286,6 +296,12 @@ impl<'a> Request<'a> {
             Some(unit) => !unit.options.iter().flat_map(|o| o.split(',')).any(|option| option == "nofail"),
             None => !self.nofail,
         }
+    }
+
+    /// Whether its source is a file that is mounted as if it were a device.
+    pub fn is_image(&self) -> bool {
+        let on_device = known(self.mounted_type()).is_none_or(FsType::is_on_device);
+        matches!(self.source, Source::Path(_)) && !self.entry.is_swap() && !self.entry.is_bind() && on_device
     }
 
     /// Facts about the file that a swap entry names.
@@ -353,7 +369,9 @@ impl<'a> Request<'a> {
         if let Some(target) = &self.target {
             paths.extend(target.rsplit_once('/').map(|(parent, _)| parent));
         }
-        if let (Source::Path(path), true) = (&self.source, self.entry.is_bind() || self.entry.is_swap()) {
+        // systemd's own requirement for any source that is a path (recorded for
+        // images, with and without `loop`).
+        if let (Source::Path(path), false) = (&self.source, self.network && !self.entry.is_bind()) {
             paths.push(path.as_str());
         }
         let named = self.entry.options.iter().filter(|o| o.name == "x-systemd.requires-mounts-for");
@@ -365,6 +383,7 @@ impl<'a> Request<'a> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::requests;
 
     #[test]
     fn reads_what_an_entry_asks_for() {

@@ -1,3 +1,4 @@
+use super::doubt::Doubt;
 use crate::swap::{Area, Fate, Place, activate, file_system};
 use bradawl_catalogue::fstypes::{FsType, Lives, known, missing_feature, near};
 use bradawl_catalogue::options::{Asked, Checked, Verdict, check};
@@ -15,7 +16,7 @@ pub enum Trial {
     /// It is refused.
     Fails(Cause, String),
     /// The facts do not tell; what is missing.
-    Unknown(String),
+    Unknown(Doubt),
 }
 
 /// What a refusal is about.
@@ -136,7 +137,7 @@ pub(super) fn mount(
         return Trial::Fails(Cause::NoSuchType, objection);
     }
     if device.is_some_and(|d| d.kind == DeviceKind::Optical) && entry.switched("noauto", "auto") {
-        return Trial::Unknown("what will be in the drive is not known".to_owned());
+        return Trial::Unknown(Doubt::event("what will be in the drive is not known"));
     }
     if entry.has("remount") && entry.target != "/" {
         return Trial::Fails(Cause::Options, "there is nothing mounted to remount".to_owned());
@@ -180,20 +181,20 @@ fn lost_subvolume<'e>(entry: &'e Entry, content: &Content) -> Option<&'e str> {
     content.subvolumes.as_ref().filter(|all| !there(all)).map(|_| wanted)
 }
 
-fn unknown(facts: Facts<'_>, entry: &Entry, source: &Source, content: Option<&Content>) -> Option<String> {
+fn unknown(facts: Facts<'_>, entry: &Entry, source: &Source, content: Option<&Content>) -> Option<Doubt> {
     let image = matches!(source, Source::Path(_)) && !entry.is_bind();
     if (source.wants_device() || image) && content.is_none() {
         let what = if image { "file" } else { "device" };
-        return Some(format!("what the {what} holds was not read"));
+        return Some(Doubt::not_known(format!("what the {what} holds was not read")));
     }
     // A check that mends everything mends it; without one it may be anything.
     let hurt = content.filter(|c| has_errors(c) && !is_checked(facts, entry));
     if let Some(fstype) = hurt.and_then(|c| c.fstype.as_deref()) {
-        return Some(format!(
+        return Some(Doubt::not_known(format!(
             "its {fstype} has recorded errors, and nothing mends them before it is mounted"
-        ));
+        )));
     }
-    is_network_type(&entry.fstype).then(|| "the network is not part of the record".to_owned())
+    is_network_type(&entry.fstype).then(|| Doubt::event("the network is not part of the record"))
 }
 
 /// Why the check before the mount may give up: recorded errors are looked
@@ -320,7 +321,9 @@ fn feature_objection(facts: Facts<'_>, content: Option<&Content>) -> Option<(Cau
 pub(super) fn swap(record: &Record, source: &Source, on: On<'_>) -> Trial {
     let On { device, file: facts, .. } = on;
     let place = match (source, facts) {
-        (Source::Path(path), None) => return Trial::Unknown(format!("nothing is known of {path}")),
+        (Source::Path(path), None) => {
+            return Trial::Unknown(Doubt::not_known(format!("nothing is known of {path}")));
+        }
         (Source::Path(_), Some(facts)) => Place::File(facts, file_system(record, facts)),
         (Source::Strange(name) | Source::Word(name) | Source::Network(name), _) => {
             return Trial::Fails(Cause::Source, format!("{name} is no name of a device or file"));
@@ -335,7 +338,7 @@ pub(super) fn swap(record: &Record, source: &Source, on: On<'_>) -> Trial {
     let missing = matches!(place, Place::File(facts, _) if facts.kind != PathKind::File);
     match activate(&area, &[]).fate {
         Fate::Taken => Trial::Works,
-        Fate::Unknown(why) => Trial::Unknown(why),
+        Fate::Unknown(why) => Trial::Unknown(Doubt::not_known(why)),
         Fate::Refused(why) => Trial::Fails(if missing { Cause::Source } else { Cause::Content }, why),
     }
 }

@@ -1,5 +1,5 @@
 use bradawl_facts::size::seconds;
-use bradawl_facts::text::count;
+use bradawl_facts::text::{count, some};
 use serde::{Serialize, Serializer};
 use std::fmt;
 
@@ -12,6 +12,19 @@ pub struct BootVerdict {
     pub stall_s: Option<f64>,
     /// How it ends.
     pub ending: Ending,
+    /// What it does at worst, where facts are missing.
+    pub at_worst: Option<Box<AtWorst>>,
+}
+
+/// What a boot does at worst, where facts are missing.
+#[derive(Debug, Clone, PartialEq)]
+pub struct AtWorst {
+    /// Seconds of waiting; `None`: without end.
+    pub stall_s: Option<f64>,
+    /// How it ends.
+    pub ending: Ending,
+    /// The lines of the entries of which nothing certain is known.
+    pub lines: Vec<usize>,
 }
 
 /// How a boot ends, as far as its verdict tells.
@@ -52,27 +65,38 @@ impl fmt::Display for BootVerdict {
         if self.early_s > 0.0 {
             write!(f, "after {} in the initramfs ", seconds(Some(self.early_s)))?;
         }
-        let after = match self.stall_s {
-            Some(s) if s > 0.0 => format!(" after {}", seconds(Some(s))),
-            _ => String::new(),
+        write!(f, "boot will {}", told(&self.ending, self.stall_s))?;
+        let Some(worst) = &self.at_worst else { return Ok(()) };
+        let lines: Vec<String> = worst.lines.iter().map(usize::to_string).collect();
+        let lines = match lines.as_slice() {
+            [] => String::new(),
+            [line] => format!(": line {line}"),
+            several => format!(": lines {}", some(several)),
         };
-        match &self.ending {
-            Ending::Whole if after.is_empty() => {
-                f.write_str("boot will reach login with everything in place")
-            }
-            Ending::Whole => write!(f, "boot will reach login{after}, with everything in place"),
-            Ending::Without(absent) => write!(f, "boot will reach login{after}, but {absent}"),
-            Ending::Stops { place, check } => {
-                let at = if place.ends_with(".target") { "at" } else { "in" };
-                let why = if *check { ": a check fails" } else { "" };
-                write!(f, "boot will stop {at} {place}{after}{why}")
-            }
-            Ending::Initramfs(target) => {
-                let without = if *target == "/" { "root" } else { target };
-                write!(f, "boot will end in the initramfs{after}, without {without}")
-            }
-            Ending::Never => f.write_str("boot will wait without end and never reach login"),
+        write!(f, " as far as is known; at worst it will {}{lines}", told(&worst.ending, worst.stall_s))
+    }
+}
+
+/// What a boot does, behind "will".
+fn told(ending: &Ending, stall_s: Option<f64>) -> String {
+    let after = match stall_s {
+        Some(s) if s > 0.0 => format!(" after {}", seconds(Some(s))),
+        _ => String::new(),
+    };
+    match ending {
+        Ending::Whole if after.is_empty() => "reach login with everything in place".to_owned(),
+        Ending::Whole => format!("reach login{after}, with everything in place"),
+        Ending::Without(absent) => format!("reach login{after}, but {absent}"),
+        Ending::Stops { place, check } => {
+            let at = if place.ends_with(".target") { "at" } else { "in" };
+            let why = if *check { ": a check fails" } else { "" };
+            format!("stop {at} {place}{after}{why}")
         }
+        Ending::Initramfs(target) => {
+            let without = if *target == "/" { "root" } else { target };
+            format!("end in the initramfs{after}, without {without}")
+        }
+        Ending::Never => "wait without end and never reach login".to_owned(),
     }
 }
 
@@ -112,7 +136,8 @@ mod tests {
             (0.0, 0.0, stops("tides.target"), "boot will stop at tides.target"),
             (0.0, 30.0, Ending::Initramfs("/"), "boot will end in the initramfs after 30 s, without root"),
         ] {
-            assert_eq!(BootVerdict { early_s, stall_s: Some(stall_s), ending }.to_string(), words);
+            let verdict = BootVerdict { early_s, stall_s: Some(stall_s), ending, at_worst: None };
+            assert_eq!(verdict.to_string(), words);
         }
     }
 }

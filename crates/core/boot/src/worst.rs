@@ -2,6 +2,7 @@
 //! is not known to work is supposed to fail.
 
 use super::assembly::Lack;
+use super::doubt::DoubtSort;
 use super::forecast::{EntryForecast, EntryState, Forecast, Outcome, Worst};
 use super::need::Need;
 use super::request::Request;
@@ -14,21 +15,25 @@ use bradawl_resolve::Index;
 use std::collections::HashSet;
 
 /// The boot with everything failing of which nothing certain is known; `None`
-/// when there is nothing such, or it makes no difference. `play`: the boot of
-/// requests with nobody at the console.
+/// when there is nothing such, or it makes no difference. `counts`: which doubts
+/// are supposed to come out badly; `play`: the boot of requests, with somebody at
+/// the console or not (`attended`).
 pub(super) fn worst(
     record: &Record,
     index: &Index<'_>,
     requests: &[Request<'_>],
     forecast: &Forecast,
-    play: impl Fn(&[Request<'_>]) -> Forecast,
+    counts: impl Fn(DoubtSort) -> bool,
+    attended: bool,
+    play: impl Fn(&[Request<'_>], bool) -> Forecast,
 ) -> Option<Worst> {
-    let open = |e: &&EntryForecast| e.state == EntryState::Unknown && e.because_of.is_none();
+    let doubted = |e: &EntryForecast| e.doubt.is_some_and(&counts);
+    let open = |e: &&EntryForecast| e.state == EntryState::Unknown && e.because_of.is_none() && doubted(e);
     let lines: Vec<usize> = forecast.entries.iter().filter(open).map(|e| e.line).collect();
     let depends = forecast.entries.iter().any(|e| e.state == EntryState::Unknown && e.because_of.is_some());
     let open: HashSet<usize> = lines.iter().copied().collect();
     let mut concerned = requests.iter().filter(|r| open.contains(&r.line()));
-    let asked = containers(record, index).into_iter().filter(|c| c.asks() && !c.lost);
+    let asked = containers(record, index).into_iter().filter(|c| !attended && c.asks() && !c.lost);
     let asked: Vec<String> = asked.map(|c| c.entry.name.clone()).collect();
     if asked.is_empty() && (lines.is_empty() || (!depends && concerned.all(stands_apart))) {
         return merely_missing(forecast, lines);
@@ -40,7 +45,7 @@ pub(super) fn worst(
             false => request.clone(),
         })
         .collect();
-    let Forecast { outcome, stall_s, verdict, .. } = play(&supposed);
+    let Forecast { outcome, stall_s, verdict, .. } = play(&supposed, attended);
     let differs = outcome != forecast.outcome || stall_s != forecast.stall_s;
     differs.then_some(Worst { outcome, stall_s, verdict, lines, asked })
 }
@@ -71,8 +76,8 @@ fn merely_missing(forecast: &Forecast, lines: Vec<usize>) -> Option<Worst> {
 /// not come, else a mount that is refused.
 fn failing(mut request: Request<'_>) -> Request<'_> {
     match (&request.need, &request.trial) {
-        (Need::Unknown(why), _) => request.lack = Some(Lack::Never(why.clone())),
-        (_, Trial::Unknown(why)) => request.trial = Trial::Fails(Cause::Content, why.clone()),
+        (Need::Unknown(doubt), _) => request.lack = Some(Lack::Never(doubt.why.clone())),
+        (_, Trial::Unknown(doubt)) => request.trial = Trial::Fails(Cause::Content, doubt.why.clone()),
         _ => {}
     }
     request

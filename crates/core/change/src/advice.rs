@@ -181,7 +181,7 @@ impl Trying<'_> {
 #[allow(clippy::cast_precision_loss)] // a count of entries
 fn score(forecast: &Forecast) -> f64 {
     let stops = match forecast.outcome {
-        Outcome::Up | Outcome::Partial => 0.0,
+        Outcome::Up | Outcome::Partial | Outcome::NotKnown => 0.0,
         Outcome::Emergency => 1e12,
         Outcome::Never | Outcome::NoRoot => 2e12,
     };

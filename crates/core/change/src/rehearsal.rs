@@ -110,7 +110,7 @@ pub fn plan(record: &Record, index: &Index<'_>, request: &Request<'_>, wishes: R
     }
     match &request.need {
         Need::Missing(_) => return Plan::Told(false, "no device answers to its source".to_owned()),
-        Need::Unknown(why) => return Plan::Skipped(why.clone()),
+        Need::Unknown(doubt) => return Plan::Skipped(doubt.why.clone()),
         _ => {}
     }
     if let Some(named) = names_program(request).filter(|_| !wishes.programs) {
@@ -164,7 +164,7 @@ fn swap(record: &Record, index: &Index<'_>, request: &Request<'_>) -> Plan {
     match (&request.need, &request.trial) {
         (Need::Missing(_), _) => Plan::Told(false, "no device answers to its source".to_owned()),
         (_, Trial::Fails(_, why)) => Plan::Told(false, why.clone()),
-        (_, Trial::Unknown(why)) => Plan::Skipped(why.clone()),
+        (_, Trial::Unknown(doubt)) => Plan::Skipped(doubt.why.clone()),
         (_, Trial::Works) => {
             let warnings = activation_of(record, index, request).warnings;
             let unwise: String = warnings.iter().map(|w| format!("; {}", w.words())).collect();

@@ -113,6 +113,9 @@ pub struct HostAudit {
     /// What it counts as for the exit status: the worst of its boot and its
     /// findings, what was excused apart.
     pub counts_as: Option<Consequence>,
+    /// What it may count as where facts are missing that a fuller survey would
+    /// settle; null when they make no difference.
+    pub may_count_as: Option<Consequence>,
     /// Worst first.
     pub findings: Vec<Finding>,
     /// Findings that the policy's exceptions left out.
@@ -121,6 +124,8 @@ pub struct HostAudit {
     pub unread: Vec<Unread>,
     /// What was not looked for because there is too much to look through.
     pub not_searched: Vec<NotSearched>,
+    /// What is not in the record and makes the boot uncertain.
+    pub missing_facts: Vec<String>,
     /// What had to be assumed because the record does not say.
     pub assumed: Vec<String>,
     /// What the running kernel says of the options, where it was asked.
@@ -242,10 +247,12 @@ impl HostAudit {
             taken_at_s: None,
             known: None,
             counts_as: None,
+            may_count_as: None,
             findings: Vec::new(),
             silenced: Vec::new(),
             unread: Vec::new(),
             not_searched: Vec::new(),
+            missing_facts: Vec::new(),
             assumed: Vec::new(),
             kernel: None,
             advice: None,

@@ -14,15 +14,19 @@ pub enum Status {
     Found,
     /// Part of the job could not be done, and was said so.
     Partly,
+    /// Nothing reaches the limit as far as is known, and what is not known
+    /// may.
+    NotKnown,
 }
 
 impl Status {
-    /// The exit status: 0, 1 or 2.
+    /// The exit status: 0 to 3.
     pub fn code(self) -> u8 {
         match self {
             Status::Fine => 0,
             Status::Found => 1,
             Status::Partly => 2,
+            Status::NotKnown => 3,
         }
     }
 
@@ -36,6 +40,26 @@ impl Status {
             (false, false) => Status::Fine,
         }
     }
+
+    /// The same with what may be as bad where facts are missing; `at_worst`:
+    /// what that counts as.
+    pub fn or_not_known(self, at_worst: Option<Consequence>, limit: Option<Consequence>) -> Self {
+        match Status::of(at_worst, limit, false) {
+            Status::Found if self == Status::Fine => Status::NotKnown,
+            _ => self,
+        }
+    }
+}
+
+/// What a boot may count as where facts are missing that a fuller survey would
+/// settle; `None`: nothing worse than [`of_boot`] says.
+pub fn at_worst(forecast: &Forecast) -> Option<Consequence> {
+    let worst = forecast.not_known.as_ref()?;
+    Some(match () {
+        () if !worst.outcome.reaches_login() => Consequence::Halt,
+        () if worst.stall_s.is_none_or(|s| forecast.stall_s.is_some_and(|now| s > now)) => Consequence::Stall,
+        () => Consequence::Missing,
+    })
 }
 
 /// What a boot counts as by itself, whatever is found in its table: one that
@@ -58,6 +82,8 @@ pub fn of_boot(forecast: &Forecast) -> Option<Consequence> {
 pub struct Counted {
     /// What its boot counts as.
     pub boot: Option<Consequence>,
+    /// What its boot may count as where facts are missing.
+    pub at_worst: Option<Consequence>,
     /// The worst of what is told, and of what an exception hides but does not
     /// excuse.
     pub told: Option<Consequence>,
@@ -72,9 +98,15 @@ impl Counted {
         let hidden = applied.silenced.iter().any(|s| s.counts) || applied.lowered_halts > 0;
         Counted {
             boot: of_boot(forecast),
+            at_worst: at_worst(forecast),
             told: hidden.then_some(Consequence::Halt),
             excused: applied.excused,
         }
+    }
+
+    /// The exit status with this limit.
+    pub fn status(&self, limit: Option<Consequence>) -> Status {
+        Status::of(self.counts_as(), limit, false).or_not_known(self.at_worst, limit)
     }
 
     /// Findings that are told.
@@ -117,6 +149,11 @@ mod tests {
         assert_eq!(of(Some(Consequence::Halt), None, false), 0);
         assert_eq!(of(None, None, true), 2);
         assert_eq!(of(Some(Consequence::Halt), missing, true), 2);
+        let open = |status: Status, at_worst| status.or_not_known(at_worst, missing).code();
+        assert_eq!(open(Status::Fine, Some(Consequence::Halt)), 3);
+        assert_eq!(open(Status::Fine, Some(Consequence::Risk)), 0);
+        assert_eq!(open(Status::Found, Some(Consequence::Halt)), 1);
+        assert_eq!(open(Status::Partly, Some(Consequence::Halt)), 2);
     }
 
     #[test]

@@ -66,7 +66,7 @@ fn worst(audit: &HostAudit) -> Consequence {
 fn verdict_style(outcome: Option<Outcome>) -> anstyle::Style {
     match outcome {
         Some(Outcome::Up) => GOOD,
-        Some(Outcome::Partial) => style(Consequence::Missing),
+        Some(Outcome::Partial | Outcome::NotKnown) => style(Consequence::Missing),
         Some(_) => style(Consequence::Halt),
         None => BOLD,
     }
@@ -181,6 +181,10 @@ fn limits(audit: &HostAudit, width: usize) -> String {
         lines.push(format!("Not read: {}: {}.", some(&names), visible(why)));
     }
     lines.extend(audit.not_searched.iter().map(|l| format!("Not searched: {}.", l.words())));
+    if !audit.missing_facts.is_empty() {
+        let facts: Vec<String> = audit.missing_facts.iter().map(|f| visible(f).into_owned()).collect();
+        lines.push(format!("Not known: {}.", some(&facts)));
+    }
     if !audit.assumed.is_empty() {
         let assumed: Vec<String> = audit.assumed.iter().map(|a| visible(a).into_owned()).collect();
         lines.push(format!("Assumed: {}.", some(&assumed)));

@@ -107,12 +107,12 @@ fn whose(one: &SharedFinding) -> String {
 
 fn roles(roles: &[RoleLine]) -> String {
     let column = roles.iter().map(|r| visible(&r.role).chars().count()).max().unwrap_or(0).clamp(4, 24);
-    let head = ["hosts", "will not return", "late", "without something", "sound"];
+    let head = ["hosts", "will not return", "late", "without something", "not known", "sound"];
     let mut out =
         format!("{}  {}\n", styled(BOLD, &padded("Role", column + 2)), styled(FAINT, &head.join("  ")));
     for role in roles {
         let name = padded(&shortened(&visible(&role.role), column), column);
-        let cells = [role.hosts, role.lost, role.late, role.partial, role.sound];
+        let cells = [role.hosts, role.lost, role.late, role.partial, role.not_known, role.sound];
         let cells: Vec<String> =
             cells.iter().zip(head).map(|(n, h)| format!("{n:>w$}", w = h.len())).collect();
         out.push_str(&format!("  {name}  {}\n", cells.join("  ")));

@@ -23,7 +23,7 @@ use timeline::place;
 fn look(outcome: Outcome) -> Style {
     match outcome {
         Outcome::Up => GOOD,
-        Outcome::Partial => style(Consequence::Missing),
+        Outcome::Partial | Outcome::NotKnown => style(Consequence::Missing),
         _ => style(Consequence::Halt),
     }
 }
@@ -49,14 +49,16 @@ pub fn text(report: &ForecastReport, width: usize) -> String {
     out.push_str(&before(report, width));
     out.push_str(&timeline::timeline(report, width));
     let reasons = reasons(report, width);
-    if reasons.is_empty() && report.advice.is_none() && !forecast.assumed.is_empty() {
+    let remarks = !forecast.assumed.is_empty() || !forecast.missing_facts.is_empty();
+    if reasons.is_empty() && report.advice.is_none() && remarks {
         out.push('\n');
     }
     out.push_str(&reasons);
     if let Some(advice) = &report.advice {
         out.push_str(&repair(advice, width));
     }
-    out.push_str(&assumed(&forecast.assumed, width));
+    out.push_str(&several("not known", &forecast.missing_facts, width));
+    out.push_str(&several("assumed", &forecast.assumed, width));
     if let Some(worst) = &forecast.worst {
         out.push_str(&labelled("at worst", &at_worst(worst), width));
     }
@@ -141,11 +143,11 @@ fn on_one_line(line: &str) -> String {
     visible(&line.split_whitespace().collect::<Vec<_>>().join(" ")).into_owned()
 }
 
-fn assumed(all: &[String], width: usize) -> String {
+fn several(label: &str, all: &[String], width: usize) -> String {
     const SHOWN: usize = 5;
     let mut out = String::new();
-    for assumed in all.iter().take(SHOWN) {
-        out.push_str(&labelled("assumed", &visible(assumed), width));
+    for one in all.iter().take(SHOWN) {
+        out.push_str(&labelled(label, &visible(one), width));
     }
     if all.len() > SHOWN {
         out.push_str(&labelled("", &format!("and {} more", all.len() - SHOWN), width));

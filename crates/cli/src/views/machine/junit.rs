@@ -2,6 +2,7 @@
 
 use crate::args::FailOn;
 use crate::outcome::CommandError;
+use bradawl_boot::Outcome;
 use bradawl_documents::{Failure, HostAudit, PolicyUse};
 use bradawl_facts::Consequence;
 use bradawl_facts::text::visible;
@@ -56,12 +57,13 @@ pub fn junit(
 fn boot(audit: &HostAudit) -> TestCase {
     let returns = audit.outcome.is_none_or(|o| o.reaches_login());
     let mut status = match returns {
+        true if audit.outcome == Some(Outcome::NotKnown) => TestCaseStatus::skipped(),
         true => TestCaseStatus::success(),
         // An exception accepts it in so many words, or it is in the baseline.
         false if audit.counts_as != Some(Consequence::Halt) => TestCaseStatus::skipped(),
         false => TestCaseStatus::non_success(NonSuccessKind::Failure),
     };
-    if !returns {
+    if !returns || audit.outcome == Some(Outcome::NotKnown) {
         status.set_message(visible(&audit.verdict).into_owned()).set_type("boot");
     }
     let mut case = TestCase::new("comes back from a reboot", status);

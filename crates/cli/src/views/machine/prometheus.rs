@@ -1,6 +1,7 @@
 //! Gauges in the text form that Prometheus' textfile collector reads; names by
 //! its conventions: base units, a suffix that says which.
 
+use bradawl_boot::Outcome;
 use bradawl_documents::fleet::{FleetReport, HostLine};
 use bradawl_facts::Consequence;
 use bradawl_facts::text::visible;
@@ -14,6 +15,13 @@ pub fn prometheus(report: &FleetReport) -> String {
     };
     let returns = of(&|h| Some(u8::from(!h.is_lost()).to_string()));
     family(&mut out, "bradawl_boot_returns", "Whether the host reaches login at its next boot.", &returns);
+    let open = of(&|h| Some(u8::from(h.outcome == Some(Outcome::NotKnown)).to_string()));
+    family(
+        &mut out,
+        "bradawl_boot_not_known",
+        "Whether facts are missing that may keep the host from login or make it late.",
+        &open,
+    );
     let waits = of(&|h| Some(h.stall_s.map_or_else(|| "+Inf".to_owned(), |s| s.to_string())));
     family(
         &mut out,
@@ -68,7 +76,6 @@ fn escaped(text: &str) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use bradawl_boot::Outcome;
     use bradawl_documents::HostAudit;
     use bradawl_documents::fleet::Fleet;
 

@@ -20,11 +20,16 @@ impl Forecast {
     pub(super) fn give_up(&mut self, given_up: &GivenUp, waits: &[EarlyWait]) {
         let stall_s = given_up.stall_s.max(longest(waits));
         (self.outcome, self.reaches_login) = (Outcome::NoRoot, false);
+        self.local_fs_reached = false;
         self.ends_in = "the initramfs".to_owned();
         self.ended_by = given_up.entry.is_none().then(|| given_up.why.clone());
         (self.stall_s, self.before_init_s) = (Some(stall_s), stall_s);
-        self.verdict =
-            BootVerdict { early_s: 0.0, stall_s: Some(stall_s), ending: Ending::Initramfs(given_up.target) };
+        self.verdict = BootVerdict {
+            early_s: 0.0,
+            stall_s: Some(stall_s),
+            ending: Ending::Initramfs(given_up.target),
+            at_worst: None,
+        };
         let at =
             |at_s: f64, what: String| Event { at_s, unit: given_up.target.to_owned(), what: what.into() };
         self.events = waits.iter().map(|wait| wait.event(0.0)).collect();

@@ -5,7 +5,7 @@ mod busybox;
 mod openrc;
 mod sysvinit;
 
-use super::forecast::{EntryForecast, EntryState, Event, Forecast, Outcome};
+use super::forecast::{EntryForecast, EntryState, Event, Forecast, Outcome, missing_facts};
 use super::need::Need;
 use super::request::Request;
 use super::trial::{Cause, Trial};
@@ -59,7 +59,7 @@ fn played(init: &Init, scripts: &Scripts, requests: &[Request<'_>]) -> Forecast 
         Outcome::Partial => Ending::Without(Absent::Entries(absent)),
         _ => Ending::Whole,
     };
-    let verdict = BootVerdict { early_s: 0.0, stall_s: Some(0.0), ending };
+    let verdict = BootVerdict { early_s: 0.0, stall_s: Some(0.0), ending, at_worst: None };
     let name = init.kind.name();
     let mut events: Vec<Event> = entries
         .iter()
@@ -78,7 +78,10 @@ fn played(init: &Init, scripts: &Scripts, requests: &[Request<'_>]) -> Forecast 
         before_init_s: 0.0,
         verdict,
         root_read_only: false,
+        local_fs_reached: !halts,
+        missing_facts: missing_facts(&entries),
         worst: None,
+        not_known: None,
         assumed: match scripts.recorded {
             true => Vec::new(),
             false => vec![format!("{name} follows the scripts it comes with; no boot of it was recorded")],
@@ -117,6 +120,7 @@ fn entry(scripts: &Scripts, request: &Request<'_>) -> EntryForecast {
         cause: why.clone(),
         why,
         because_of: None,
+        doubt: (state == EntryState::Unknown).then(|| request.doubt()).flatten(),
         lacks_directory: state == EntryState::Failed
             && request.trial == Trial::Works
             && request.lost().is_none()
@@ -147,12 +151,12 @@ fn settle(scripts: &Scripts, request: &Request<'_>) -> (EntryState, String) {
         return (EntryState::Failed, lost);
     }
     if let Need::Unknown(why) = &request.need {
-        return (EntryState::Unknown, why.clone());
+        return (EntryState::Unknown, why.why.clone());
     }
     match &request.trial {
         Trial::Fails(Cause::Check, _) if !scripts.checks => (EntryState::Mounted, String::new()),
         Trial::Fails(_, why) => (EntryState::Failed, why.clone()),
-        Trial::Unknown(why) => (EntryState::Unknown, why.clone()),
+        Trial::Unknown(why) => (EntryState::Unknown, why.why.clone()),
         Trial::Works if request.entry.is_swap() => (EntryState::Active, String::new()),
         Trial::Works if lacks_directory(request) => {
             (EntryState::Failed, format!("there is no folder {}", visible(&request.entry.target)))

@@ -25,6 +25,8 @@ pub(super) struct Close<'a> {
     login: Option<f64>,
     /// When local-fs.target fails, if it does.
     emergency: Option<f64>,
+    /// Whether local-fs.target is reached.
+    local_fs: bool,
 }
 
 impl<'a> Close<'a> {
@@ -55,6 +57,7 @@ impl<'a> Close<'a> {
             gates: of(&|id| before.as_ref().is_some_and(|b| b[id])),
             halts: of(&|id| required[id]),
             login: reached,
+            local_fs: graph.find("local-fs.target").is_none_or(|id| played.started[id] && end(id).there),
             emergency: local.map(end).filter(|e| !e.there).and_then(|e| e.at),
         }
     }
@@ -91,6 +94,12 @@ impl<'a> Close<'a> {
             }
             EntryState::Mounted | EntryState::Active | EntryState::Unknown => None,
         }
+    }
+
+    /// Whether local-fs.target is reached: by then all local mounts that are
+    /// demanded are there.
+    pub fn reaches_local_fs(&self) -> bool {
+        self.local_fs
     }
 
     /// What the boot stops in when it does not reach login.
@@ -150,14 +159,14 @@ pub(super) fn verdict(
 ) -> BootVerdict {
     let absent = entries.iter().filter(|e| e.state.is_absent()).count();
     let ending = match outcome {
-        Outcome::Up => Ending::Whole,
+        Outcome::Up | Outcome::NotKnown => Ending::Whole,
         Outcome::Emergency => Ending::Stops { place: place.to_owned(), check: false },
         Outcome::Never => Ending::Never,
         Outcome::NoRoot => Ending::Initramfs("/"),
         Outcome::Partial if read_only => Ending::Without(Absent::WritableRoot),
         Outcome::Partial => Ending::Without(Absent::Entries(absent)),
     };
-    BootVerdict { early_s: 0.0, stall_s, ending }
+    BootVerdict { early_s: 0.0, stall_s, ending, at_worst: None }
 }
 
 /// What happens, in order.
@@ -171,7 +180,7 @@ pub(super) fn events(
     entries.iter().for_each(|entry| add_events(entry, &mut events));
     let ending = match outcome {
         Outcome::Emergency => Some(place),
-        Outcome::Up | Outcome::Partial => Some("login"),
+        Outcome::Up | Outcome::Partial | Outcome::NotKnown => Some("login"),
         Outcome::Never | Outcome::NoRoot => None,
     };
     if let Some((ending, at_s)) = ending.zip(stall) {

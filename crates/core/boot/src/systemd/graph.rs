@@ -14,6 +14,7 @@ use super::units::{DropIn, Sink, Tie, UnitDraft};
 use bradawl_catalogue::SystemdVersion;
 use bradawl_facts::map::{Map, map_of};
 use bradawl_facts::path::{folders_above, tidy};
+use bradawl_facts::record::{LocalUnit, NamedUnit};
 
 /// What a node stands for.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -85,6 +86,10 @@ pub(super) struct World<'a> {
     pub degraded: Degraded,
     /// Whether the initramfs has mounted /usr already.
     pub usr_is_early: bool,
+    /// Units that entries name, where they were looked for.
+    pub services: &'a [NamedUnit],
+    /// Units written by hand, and drop-ins.
+    pub local: &'a [LocalUnit],
 }
 
 /// All units of a boot.
@@ -161,7 +166,33 @@ impl<'a> Graph<'a> {
             let id = graph.id(Name::Unit(unit));
             graph.tie(id, tie, other);
         }
+        graph.add_services(world);
+        graph.add_drop_ins(world);
         graph
+    }
+
+    /// A service begins once the system is up to sysinit.target, unless its file
+    /// says otherwise (systemd.service(5)).
+    fn add_services(&mut self, world: &World<'_>) {
+        for service in world.services.iter().filter(|s| s.found && !s.early && s.name.ends_with(".service")) {
+            let id = self.id(Name::Unit(&service.name));
+            for tie in [Tie::Requires, Tie::After] {
+                self.tie(id, tie, "sysinit.target");
+            }
+            self.tie(id, Tie::After, "basic.target");
+        }
+    }
+
+    /// What drop-ins of targets ask for.
+    fn add_drop_ins(&mut self, world: &World<'_>) {
+        for unit in world.local.iter().filter(|u| u.drop_ins && u.name.ends_with(".target")) {
+            let id = self.id(Name::Unit(&unit.name));
+            for (tie, names) in
+                [(Tie::Requires, &unit.requires), (Tie::Wants, &unit.wants), (Tie::After, &unit.after)]
+            {
+                names.iter().for_each(|name| self.tie(id, tie, name));
+            }
+        }
     }
 
     /// The node of this name, made when it is new.

@@ -22,8 +22,9 @@ pub use containers::{Container, containers};
 pub use swap_units::{LostSwap, lost_swaps};
 pub use units::{DropIn, Link, Tie, Unit, Units};
 
+use super::doubt::DoubtSort;
 use super::early::{by_initramfs_tools, degraded};
-use super::forecast::{EntryForecast, EntryState, Forecast, Outcome};
+use super::forecast::{EntryForecast, EntryState, Forecast, Outcome, missing_facts};
 use super::request::Request;
 use bradawl_catalogue::SystemdVersion;
 use bradawl_facts::record::CommandLine;
@@ -96,6 +97,8 @@ fn boot(
         lost: &|path| matches!(index.resolve(&Source::parse(path)), Resolution::Absent),
         degraded: degraded(record, index, requests),
         usr_is_early: by_initramfs_tools(record),
+        services: record.services.as_deref().unwrap_or_default(),
+        local: record.units.as_deref().unwrap_or_default(),
     };
     let mut graph = Graph::new(requests, &used, &world);
     let lost_swaps = lost_swaps(record, index, requests);
@@ -104,7 +107,9 @@ fn boot(
     containers.iter().for_each(|container| container.add_to(&mut graph, attended));
     let barred = graph.barred();
     let mut started = graph.started(goal, &barred);
-    let remounts = graph.find("local-fs.target").is_none_or(|id| started[id]) && !line.denies("fstab");
+    let remounts = graph.find("local-fs.target").is_none_or(|id| started[id])
+        && !line.denies("fstab")
+        && !requires_nothing(record, requests, &used);
     let circle = circle::leave_out(&graph, requests.len(), &mut started);
     let ends = simulate::simulate(&graph, requests, &started);
     let played = Played {
@@ -133,6 +138,18 @@ fn boot(
         .assumed
         .extend(asking.map(|c| format!("somebody types the passphrase of {}", visible(&c.entry.name))));
     forecast
+}
+
+/// Whether an entry that boot demands requires a unit for which there is no
+/// file: what local-fs.target starts beside the mounts, the remount of root
+/// among it, is then left out (recorded).
+fn requires_nothing(record: &Record, requests: &[Request<'_>], used: &[bool]) -> bool {
+    let absent = |name: &str| record.services.iter().flatten().any(|s| s.name == name && !s.found);
+    let asked =
+        requests.iter().zip(used).filter(|(r, used)| **used && r.is_waited_for() && !r.noauto && !r.network);
+    asked
+        .flat_map(|(r, _)| &r.entry.options)
+        .any(|o| o.name == "x-systemd.requires" && o.value.as_deref().is_some_and(absent))
 }
 
 /// Why no unit is made for each request, be it because the kernel's command
@@ -192,7 +209,10 @@ fn told(
         before_init_s: 0.0,
         verdict: ending::verdict(outcome, stall_s, &entries, read_only, ending.place()),
         root_read_only: read_only,
+        local_fs_reached: ending.reaches_local_fs(),
+        missing_facts: missing_facts(&entries),
         worst: None,
+        not_known: None,
         assumed: assumed(record, &entries),
         entries,
         events,
@@ -215,6 +235,7 @@ fn entry(n: usize, request: &Request<'_>, settled: Settled, ending: &ending::Clo
         },
         cause: settled.why,
         because_of: settled.because_of,
+        doubt: settled.doubt,
         lacks_directory: false,
         on_circle: settled.on_circle,
         chain: Vec::new(),
@@ -250,7 +271,8 @@ fn assumed(record: &Record, entries: &[EntryForecast]) -> Vec<String> {
     if record.host.origin == Some(Origin::Image) {
         assumed.push("the images given are all the disks that the host has".to_owned());
     }
-    for entry in entries.iter().filter(|e| e.state == EntryState::Unknown && e.because_of.is_none()) {
+    let hangs = |e: &&EntryForecast| e.doubt == Some(DoubtSort::Event) && e.because_of.is_none();
+    for entry in entries.iter().filter(hangs) {
         assumed.push(format!("line {}: {}; it is taken to work", entry.line, entry.why));
     }
     assumed

@@ -1,6 +1,7 @@
 //! What becomes of each entry, and when.
 
 use super::super::assembly::Lack;
+use super::super::doubt::{Doubt, DoubtSort};
 use super::super::forecast::EntryState;
 use super::super::need::Need;
 use super::super::request::{Request, SwitchedOff};
@@ -24,6 +25,8 @@ pub(super) struct Settled {
     /// Seconds; `None`: never.
     pub at: Option<f64>,
     pub why: String,
+    /// What would settle it, where it is not known.
+    pub doubt: Option<DoubtSort>,
     /// Seconds that its device is waited for, where it never comes; `None`:
     /// without end.
     pub limit: Option<f64>,
@@ -36,12 +39,17 @@ pub(super) struct Settled {
 }
 
 impl Settled {
+    fn in_doubt(doubt: &Doubt) -> Self {
+        Settled { doubt: Some(doubt.sort), ..Settled::now(EntryState::Unknown, doubt.why.as_str()) }
+    }
+
     fn now(state: EntryState, why: impl Into<String>) -> Self {
         Settled {
             state,
             at: Some(0.0),
             why: why.into(),
             limit: None,
+            doubt: (state == EntryState::Unknown).then_some(DoubtSort::NotKnown),
             because_of: None,
             on_circle: false,
             repeats: false,
@@ -203,6 +211,7 @@ impl Played<'_> {
                 if matches!(all[above].state, EntryState::Mounted | EntryState::Active) {
                     let line = self.requests[n].line();
                     all[above].state = EntryState::Unknown;
+                    all[above].doubt = all[n].doubt;
                     all[above].why = format!("depends on line {line}");
                     all[above].because_of = Some(line);
                     open.push(above);
@@ -243,7 +252,7 @@ fn not_started(request: &Request<'_>, goal: Goal<'_>) -> Settled {
 fn there(request: &Request<'_>, at: f64) -> Settled {
     let there = if request.entry.is_swap() { EntryState::Active } else { EntryState::Mounted };
     match (&request.need, &request.trial) {
-        (Need::Unknown(why), _) | (_, Trial::Unknown(why)) => Settled::now(EntryState::Unknown, why.as_str()),
+        (Need::Unknown(doubt), _) | (_, Trial::Unknown(doubt)) => Settled::in_doubt(doubt),
         _ => match &request.lack {
             Some(Lack::Late(why)) if at > 0.0 => Settled::now(there, format!("{why}: it is started without")),
             _ => Settled::now(there, ""),

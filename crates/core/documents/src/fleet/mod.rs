@@ -55,6 +55,9 @@ pub struct RoleLine {
     pub late: usize,
     /// How many come back without something.
     pub partial: usize,
+    /// Of how many it is not known: they reach login as far as is known, and
+    /// facts are missing.
+    pub not_known: usize,
     /// How many have nothing worse than a note.
     pub sound: usize,
 }
@@ -86,6 +89,7 @@ pub struct Fleet {
     shared: Shared,
     totals: Totals,
     worst: Option<Consequence>,
+    at_worst: Option<Consequence>,
 }
 
 impl HostLine {
@@ -114,10 +118,12 @@ impl HostLine {
         !self.is_lost() && self.stall_s.is_none_or(|s| s > 0.0)
     }
 
-    /// How it ranks among others: the worst first.
+    /// How it ranks among others: the worst first, then those of which it is
+    /// not known.
     pub fn rank(&self) -> (bool, bool, Option<Consequence>) {
         let worst = Consequence::ALL.into_iter().find(|c| self.totals.get(*c) > 0);
-        (!self.is_lost(), worst.is_none(), worst)
+        let told = worst.is_some() || self.outcome == Some(Outcome::NotKnown);
+        (!self.is_lost(), !told, worst)
     }
 }
 
@@ -138,6 +144,7 @@ impl Fleet {
             self.totals.add(consequence, line.totals.get(consequence));
         }
         self.worst = self.worst.into_iter().chain(audit.counts_as).min();
+        self.at_worst = self.at_worst.into_iter().chain(audit.may_count_as).min();
         let role = line.roles.first().map_or(NO_ROLE, String::as_str);
         audit.findings.iter().for_each(|finding| self.shared.add(&audit.host, role, finding));
         self.hosts.push(line);
@@ -146,6 +153,11 @@ impl Fleet {
     /// The worst that counts for the exit status, if anything does.
     pub fn worst(&self) -> Option<Consequence> {
         self.worst
+    }
+
+    /// The worst that may count where facts are missing.
+    pub fn at_worst(&self) -> Option<Consequence> {
+        self.at_worst
     }
 
     /// The whole run.
@@ -163,8 +175,15 @@ fn roles(hosts: &[HostLine]) -> Vec<RoleLine> {
         let own = host.roles.iter().map(String::as_str);
         let none = host.roles.is_empty().then_some(NO_ROLE);
         for role in own.chain(none) {
-            let fresh =
-                || RoleLine { role: role.to_owned(), hosts: 0, lost: 0, late: 0, partial: 0, sound: 0 };
+            let fresh = || RoleLine {
+                role: role.to_owned(),
+                hosts: 0,
+                lost: 0,
+                late: 0,
+                partial: 0,
+                not_known: 0,
+                sound: 0,
+            };
             let line = roles.entry(role).or_insert_with(fresh);
             line.hosts += 1;
             let worst = host.rank().2;
@@ -172,6 +191,7 @@ fn roles(hosts: &[HostLine]) -> Vec<RoleLine> {
                 () if host.is_lost() => line.lost += 1,
                 () if host.is_late() => line.late += 1,
                 () if host.outcome == Some(Outcome::Partial) => line.partial += 1,
+                () if host.outcome == Some(Outcome::NotKnown) => line.not_known += 1,
                 () if worst.is_none_or(|w| w == Consequence::Note) => line.sound += 1,
                 () => {}
             }

@@ -25,7 +25,7 @@ pub use host::{BootsWith, Host, Init, InitKind, Memory, Origin, Privileges, Swap
 pub use limits::Unreal;
 pub use paths::{ActiveSwap, FsSupport, Mount, PathFacts, PathKind, Programs, Support};
 pub use raw::RawBytes;
-pub use units::LocalUnit;
+pub use units::{LocalUnit, NamedUnit};
 
 use crate::secrets::masked;
 use serde::{Deserialize, Serialize};
@@ -85,6 +85,10 @@ pub struct Record {
     /// Mount, automount and swap units written by hand.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub units: Option<Vec<LocalUnit>>,
+    /// The units that entries of the table name, such as services; absent: not
+    /// looked for.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub services: Option<Vec<NamedUnit>>,
     /// Users and groups of the host's own.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub accounts: Option<Accounts>,
@@ -180,6 +184,7 @@ impl Record {
             swapping: None,
             command_line: None,
             units: None,
+            services: None,
             accounts: None,
             early: None,
             trims: None,

@@ -1,7 +1,8 @@
 use serde::{Deserialize, Serialize};
 
 /// A mount, automount or swap unit that was written by hand, beside the
-/// table: it takes the place of the one made from an entry of the same name.
+/// table: it takes the place of the one made from an entry of the same name. Of
+/// targets only the drop-ins.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(default)]
@@ -33,4 +34,27 @@ pub struct LocalUnit {
     /// `Options=`.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub options: Option<String>,
+    /// `Requires=` and `BindsTo=`, of it or of its drop-ins.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub requires: Vec<String>,
+    /// `Wants=`.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub wants: Vec<String>,
+    /// `After=`.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub after: Vec<String>,
+}
+
+/// A unit that entries of the table name, as its file says.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(default)]
+pub struct NamedUnit {
+    /// Its name: `tide-gate.service`.
+    pub name: String,
+    /// Whether there is a file for it.
+    pub found: bool,
+    /// Whether it begins before local mounts are there:
+    /// `DefaultDependencies=no`.
+    pub early: bool,
 }

@@ -3,9 +3,10 @@
 pub mod early;
 
 use bradawl_facts::record::{
-    Content, ContentKind, CryptEntry, Device, DeviceKind, Early, Init, InitKind, LocalUnit, PartitionFacts,
-    PathFacts, PathKind, Programs, Record,
+    Content, ContentKind, CryptEntry, Device, DeviceKind, Early, Init, InitKind, LocalUnit, NamedUnit,
+    PartitionFacts, PathFacts, PathKind, Programs, Record,
 };
+use bradawl_facts::table::Table;
 use serde::Deserialize;
 use std::collections::BTreeMap;
 
@@ -25,6 +26,9 @@ pub struct Boot {
     pub login_s: Option<f64>,
     pub emergency_s: Option<f64>,
     pub units: BTreeMap<String, String>,
+    /// Whether local-fs.target was reached, where that was recorded.
+    #[serde(default)]
+    pub local_fs: Option<bool>,
     /// Source, target, type, options.
     #[serde(default)]
     pub mounted: Vec<String>,
@@ -42,7 +46,8 @@ impl Boot {
 
 /// How many boots each set has, as docs/verified.md tells: a recording that is
 /// cut short must not pass.
-pub const SETS: [(&str, usize); 5] = [("252", 127), ("more", 216), ("crypt", 23), ("257", 37), ("sysv", 16)];
+pub const SETS: [(&str, usize); 7] =
+    [("252", 127), ("more", 216), ("crypt", 23), ("257", 37), ("sysv", 16), ("paths", 24), ("paths-own", 88)];
 /// The same for boots with an initramfs that reads the table.
 pub const EARLY: usize = 112;
 
@@ -95,6 +100,7 @@ pub fn record(boot: &Boot) -> Record {
     let crypttab = boot.files.get("/etc/crypttab").map(|text| text.lines().filter_map(crypt_entry).collect());
     record.early = crypttab.map(|entries| Early { crypttab: Some(entries), ..Early::default() });
     record.paths = paths();
+    record.services = systemd.map(|_| services(boot));
     record.units = systemd.map(|_| boot.files.iter().filter_map(|(p, text)| unit(p, text)).collect());
     record
 }
@@ -144,7 +150,7 @@ pub fn surveyed(boot: &Boot) -> Record {
 
 /// The letter of the disk that these words describe.
 fn letter(words: &str) -> char {
-    const DISKS: [(&str, char); 14] = [
+    const DISKS: [(&str, char); 15] = [
         ("\"oldie\"", 'l'),
         ("the root disk", 'a'),
         ("\"grain\"", 'b'),
@@ -157,6 +163,7 @@ fn letter(words: &str) -> char {
         ("all zeros", 'i'),
         ("\"cracked\"", 'j'),
         ("GPT", 'k'),
+        ("\"hold two\"", 'o'),
         ("LUKS2", 'm'),
         ("LVM", 'n'),
     ];
@@ -175,12 +182,31 @@ fn crypt_entry(line: &str) -> Option<CryptEntry> {
     })
 }
 
+/// The units that entries name; the guest has none of them by itself.
+fn services(boot: &Boot) -> Vec<NamedUnit> {
+    let table = Table::parse(boot.bytes());
+    let options = table.entries().into_iter().flat_map(|e| e.options);
+    let named = options.filter(|o| o.name.starts_with("x-systemd.")).filter_map(|o| o.value);
+    named
+        .filter(|v| v.ends_with(".service"))
+        .map(|name| {
+            let file = boot.files.get(&format!("/etc/systemd/system/{name}"));
+            let early = file.is_some_and(|text| text.contains("DefaultDependencies=no"));
+            NamedUnit { found: file.is_some(), early, name }
+        })
+        .collect()
+}
+
 /// A unit file among the files put in place.
 fn unit(path: &str, text: &str) -> Option<LocalUnit> {
     let name = path.strip_prefix("/etc/systemd/system/")?;
     let drop_in = name.split_once(".d/").map(|(unit, _)| unit);
     let name = drop_in.unwrap_or(name);
     let setting = |key: &str| text.lines().find_map(|l| l.strip_prefix(key)).map(str::to_owned);
+    let all = |key: &str| {
+        let named = text.lines().filter_map(|l| l.strip_prefix(key)).flat_map(str::split_whitespace);
+        named.map(str::to_owned).collect()
+    };
     Some(LocalUnit {
         name: name.to_owned(),
         path: path.to_owned(),
@@ -190,6 +216,9 @@ fn unit(path: &str, text: &str) -> Option<LocalUnit> {
         fstype: setting("Type="),
         options: setting("Options="),
         drop_ins: drop_in.is_some(),
+        requires: all("Requires="),
+        wants: all("Wants="),
+        after: all("After="),
         ..LocalUnit::default()
     })
 }
@@ -308,6 +337,13 @@ fn paths() -> Vec<PathFacts> {
     paths.push(swap("/var/swap/holes", ContentKind::Swap, 1 << 20));
     paths.push(swap("/var/swap/nosig", ContentKind::Empty, 32 << 20));
     paths.push(PathFacts::new("/var/swap/absent", PathKind::Absent));
+    for (link, to) in [("/var/run", "/run"), ("/var/lock", "/run/lock")] {
+        let canonical = Some(to.to_owned());
+        paths.push(PathFacts { canonical, ..PathFacts::new(link, PathKind::Directory) });
+    }
+    for absent in ["/srv/none", "/srv/none/up", "/srv/none/work", "/srv/full/none.img"] {
+        paths.push(PathFacts::new(absent, PathKind::Absent));
+    }
     paths.push(PathFacts::new("/sys/fs/tide", PathKind::Absent));
     paths
 }

@@ -1,5 +1,6 @@
 use super::swap_stale_uuid::candidates;
 use crate::rules::{Basis, Case, Family, Finding, Rule};
+use bradawl_boot::Need;
 use bradawl_facts::Consequence;
 use bradawl_facts::record::{ActiveSwap, Device, DeviceKind};
 use bradawl_facts::size::binary;
@@ -41,6 +42,8 @@ fn is_by_hand(case: &Case<'_>, swap: &ActiveSwap) -> bool {
     let asked = case.requests.iter().filter(|r| r.entry.is_swap()).any(|r| {
         let file = r.facts_of_file(case.index).and_then(|f| f.canonical.as_deref());
         r.path == swap.path
+            // What it names is not known: it may be this one.
+            || matches!(r.need, Need::Unknown(_))
             || file == Some(swap.path.as_str())
             || r.device().is_some_and(|d| Some(&d.path) == device.map(|d| &d.path))
     });

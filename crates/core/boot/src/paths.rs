@@ -1,0 +1,181 @@
+//! Trials that hang on what a path means at that moment: images, swap files,
+//! binds, overlays, and targets on other entries' mounts.
+
+use super::doubt::Doubt;
+use super::place::{Places, There};
+use super::request::Request;
+use super::trial::{Cause, Trial};
+use bradawl_facts::record::{PathKind, Record};
+use bradawl_facts::table::OptionItem;
+use bradawl_facts::text::visible;
+use bradawl_resolve::{Index, Source};
+
+/// What a trial becomes once it is known where its paths lie; `None`: it stays.
+pub(super) fn retried<'a>(
+    record: &'a Record,
+    index: &'a Index<'a>,
+    requests: &[Request<'a>],
+) -> Vec<Option<Trial>> {
+    let places = Places::new(record, index, requests);
+    let retry = |n: usize, request: &Request<'a>| {
+        // What a unit file says is tried with its own paths.
+        let own = request.local_unit.is_none() && !request.lost && !request.refused;
+        own.then(|| of_source(&places, n, request).or_else(|| of_target(&places, n, request)))?
+    };
+    requests.iter().enumerate().map(|(n, request)| retry(n, request)).collect()
+}
+
+fn of_source(places: &Places<'_, '_>, n: usize, request: &Request<'_>) -> Option<Trial> {
+    if request.mounted_type() == "overlay" {
+        return of_overlay(places, n, request);
+    }
+    let Source::Path(path) = &request.source else { return None };
+    let there = places.there(path, n);
+    match () {
+        () if request.entry.is_swap() => of_file(path, there, &request.trial),
+        () if request.entry.is_bind() => of_bind(places, n, path, there, &request.trial),
+        () if request.is_image() => of_file(path, there, &request.trial),
+        () => None,
+    }
+}
+
+/// A file that is swapped on or mounted as if it were a device.
+fn of_file(path: &str, there: There<'_>, now: &Trial) -> Option<Trial> {
+    let name = visible(path);
+    match there {
+        There::Absent(why) if why.is_empty() => {
+            Some(Trial::Fails(Cause::Source, format!("there is no file {name}")))
+        }
+        There::Absent(why) => Some(Trial::Fails(Cause::Source, format!("{name} is not there: {why}"))),
+        There::Unknown(why) => {
+            Some(Trial::Unknown(Doubt::not_known(format!("of {name} nothing is known: {why}"))))
+        }
+        There::Target => Some(Trial::Fails(Cause::Source, format!("{name} is a folder, and no file"))),
+        There::Facts(facts) if facts.kind == PathKind::Directory => {
+            Some(Trial::Fails(Cause::Source, format!("{name} is a folder, and no file")))
+        }
+        There::NotLooked if *now == Trial::Works => {
+            Some(Trial::Unknown(Doubt::not_known(format!("nothing is known of {name}"))))
+        }
+        There::Facts(_) | There::NotLooked => None,
+    }
+}
+
+/// A bind's source that is missing is made, where something can be made
+/// (recorded).
+fn of_bind(places: &Places<'_, '_>, n: usize, path: &str, there: There<'_>, now: &Trial) -> Option<Trial> {
+    let read_only = places.covering(path, n).is_some_and(|m| places.is_read_only(m));
+    match there {
+        There::Absent(_) if read_only => {
+            let name = visible(path);
+            Some(Trial::Fails(
+                Cause::Source,
+                format!("{name} is not there, and cannot be made on a read-only mount"),
+            ))
+        }
+        There::Unknown(why) if read_only => {
+            Some(Trial::Unknown(Doubt::not_known(format!("of {} nothing is known: {why}", visible(path)))))
+        }
+        // What was seen at the path holds for another file system.
+        There::Absent(_) | There::Unknown(_) | There::Target
+            if matches!(now, Trial::Fails(Cause::Target, _)) =>
+        {
+            Some(Trial::Works)
+        }
+        _ => None,
+    }
+}
+
+/// The folders that an overlay is made of: nothing waits for the mounts that
+/// they lie on, save where the entry says so (recorded).
+fn of_overlay(places: &Places<'_, '_>, n: usize, request: &Request<'_>) -> Option<Trial> {
+    if request.trial != Trial::Works {
+        return None;
+    }
+    let options = &request.entry.options;
+    let one = |name: &str| options.iter().rfind(|o| o.name == name)?.value.clone();
+    let (upper, work) = (one("upperdir"), one("workdir"));
+    let lower: Vec<String> = options.iter().flat_map(lower_of).collect();
+    let mut unknown = None;
+    for folder in lower.iter().chain(&upper).chain(&work).filter(|f| f.starts_with('/')) {
+        match of_layer(places, n, request, folder) {
+            Layer::There => {}
+            Layer::Refused(why) => return Some(Trial::Fails(Cause::Source, why)),
+            Layer::Unknown(why) => unknown = unknown.or(Some(why)),
+        }
+    }
+    if let Some((upper, work)) = upper.as_ref().zip(work.as_ref())
+        && places.covering(upper, n) != places.covering(work, n)
+    {
+        let why = format!(
+            "{} lies on another file system than {}, which the kernel refuses",
+            visible(work),
+            visible(upper)
+        );
+        return Some(Trial::Fails(Cause::Options, why));
+    }
+    unknown.map(|why| Trial::Unknown(Doubt::not_known(why)))
+}
+
+/// The lower folders that an option names.
+fn lower_of(option: &OptionItem) -> Vec<String> {
+    let Some(value) = option.value.as_deref() else { return Vec::new() };
+    match option.name.as_str() {
+        "lowerdir" => value.split(':').filter(|f| !f.is_empty()).map(str::to_owned).collect(),
+        "lowerdir+" | "datadir+" => vec![value.to_owned()],
+        _ => Vec::new(),
+    }
+}
+
+/// What is known of a layer.
+enum Layer {
+    There,
+    Refused(String),
+    Unknown(String),
+}
+
+fn of_layer(places: &Places<'_, '_>, n: usize, request: &Request<'_>, folder: &str) -> Layer {
+    let name = visible(folder);
+    let waits = request.lies_under().iter().any(|p| bradawl_facts::path::is_within(folder, p));
+    let over = places.covering(folder, n);
+    match places.there(folder, n) {
+        There::Absent(_) if over.is_some() && !waits => {
+            Layer::Unknown(format!("nothing waits for the mount that {name} lies on"))
+        }
+        There::Absent(why) if why.is_empty() => Layer::Refused(format!("there is no folder {name}")),
+        There::Absent(why) => Layer::Refused(format!("{name} is not there: {why}")),
+        There::Facts(facts) if facts.kind != PathKind::Directory => {
+            Layer::Refused(format!("{name} is not a folder"))
+        }
+        There::Unknown(why) => Layer::Unknown(format!("of {name} nothing is known: {why}")),
+        There::NotLooked => Layer::Unknown(format!("nothing is known of {name}")),
+        There::Facts(_) | There::Target => Layer::There,
+    }
+}
+
+/// A target on another entry's mount: what was seen there holds for what lies
+/// below; it is made where something can be made.
+fn of_target(places: &Places<'_, '_>, n: usize, request: &Request<'_>) -> Option<Trial> {
+    let target = request.target.as_deref()?;
+    let over = places.covering(target, n)?;
+    let missing = match places.there(target, n) {
+        There::Facts(_) | There::Target | There::NotLooked => return None,
+        There::Absent(_) if !places.is_read_only(over) => false,
+        There::Absent(_) => true,
+        There::Unknown(why) if places.is_read_only(over) && request.trial == Trial::Works => {
+            return Some(Trial::Unknown(Doubt::not_known(format!(
+                "of {} nothing is known: {why}",
+                visible(target)
+            ))));
+        }
+        There::Unknown(_) => false,
+    };
+    match (&request.trial, missing) {
+        (Trial::Works, true) => {
+            let name = visible(target);
+            Some(Trial::Fails(Cause::Target, format!("there is no folder {name}, and none can be made")))
+        }
+        (Trial::Fails(Cause::Target, _), false) => Some(Trial::Works),
+        _ => None,
+    }
+}
