@@ -97,7 +97,7 @@ s('crlf-five', 'LABEL=grain /srv/grain ext4 defaults 0\r\n')
 s('crlf-six', 'LABEL=grain /srv/grain ext4 defaults 0 2\r\n')
 s('crlf-nofail', 'LABEL=grain /srv/grain ext4 nofail\r\n')
 s('crlf-two', 'LABEL=grain /srv/grain\r\n')
-s('latin-target', b'LABEL=grain /srv/gr\xe4in ext4 defaults 0 2\n')
+s('target-latin1', b'LABEL=grain /srv/gr\xe4in ext4 defaults 0 2\n')
 # --- recorded errors, not checked
 s('cracked-0', 'LABEL=cracked /srv/lost ext4 defaults 0 0\n', 'bjo')
 s('cracked-0-nofail', 'LABEL=cracked /srv/lost ext4 nofail 0 0\n', 'bjo')

@@ -166,8 +166,9 @@ impl Survey {
         }
         let all: Vec<&TableFile> = record.tables.iter().chain(&self.tables).collect();
         // What the collecting script did not look for is not absent.
-        let services =
-            (record.units.is_some() && files.collected().is_none()).then(|| units::named(&mut files, &all));
+        let services = (record.units.is_some() && files.collected().is_none())
+            .then(|| units::named(&mut files, &all))
+            .filter(|services| !services.is_empty());
         let own = record.mounts.take();
         // Below a tree the mounts are this machine's.
         let mut mounts = own.clone().unwrap_or_else(|| mounts::below(&files));

@@ -12,6 +12,7 @@ mod fleet;
 mod forecast;
 mod harness;
 mod mend;
+mod not_known;
 mod options;
 mod policy;
 mod resolve;

@@ -160,6 +160,14 @@ pub struct Worst {
     pub asked: Vec<String>,
 }
 
+impl Worst {
+    /// A boot that never comes to login because of the entry on this line.
+    pub(super) fn never(line: usize) -> Self {
+        let verdict = BootVerdict { early_s: 0.0, stall_s: None, ending: Ending::Never, at_worst: None };
+        Worst { outcome: Outcome::Never, stall_s: None, verdict, lines: vec![line], asked: Vec::new() }
+    }
+}
+
 /// What becomes of one entry.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]

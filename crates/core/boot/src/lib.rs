@@ -14,9 +14,11 @@ mod crypt;
 mod doubt;
 mod early;
 mod forecast;
+mod hides;
 mod need;
 mod paths;
 mod place;
+mod remount;
 mod request;
 mod scripts;
 pub mod swap;
@@ -42,6 +44,7 @@ pub use verdict::{Absent, AtWorst, BootVerdict, Ending};
 
 use bradawl_facts::record::Record;
 use bradawl_facts::table::Table;
+use bradawl_facts::text::visible;
 use bradawl_resolve::Index;
 
 /// What every entry of a table asks for, and what would come of trying it where
@@ -51,6 +54,13 @@ pub fn requests<'a>(record: &'a Record, index: &'a Index<'a>, table: &Table) -> 
     let retried = paths::retried(record, index, &all);
     for (request, trial) in all.iter_mut().zip(retried) {
         request.trial = trial.unwrap_or_else(|| request.trial.clone());
+        if request.is_root() && record.host.boots_with().is_systemd() {
+            request.trial = remount::trial(record, index, request);
+        }
+        if let Some(service) = request.service(record).filter(|_| request.trial == Trial::Works) {
+            let why = format!("it hangs on {}, which has to start without fault", visible(service));
+            request.trial = Trial::Unknown(Doubt::event(why));
+        }
     }
     all
 }
@@ -67,7 +77,8 @@ pub fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) ->
     forecast.worst = worst::worst(record, index, requests, &forecast, |_| true, false, play);
     let facts = |doubt| doubt == DoubtSort::NotKnown;
     let not_known = worst::worst(record, index, requests, &forecast, facts, true, play);
-    forecast.leave_open(not_known);
+    let hidden = hides::may_hide(record, index, requests, &forecast).map(Worst::never);
+    forecast.leave_open(hidden.or(not_known));
     forecast
 }
 
@@ -75,7 +86,11 @@ pub fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) ->
 /// at the console who types what is asked for.
 fn played(record: &Record, index: &Index<'_>, requests: &[Request<'_>], attended: bool) -> Forecast {
     let by_scripts = scripts::forecast(record, requests);
+    let systemd = by_scripts.is_none();
     let mut forecast = by_scripts.unwrap_or_else(|| systemd::forecast(record, index, requests, attended));
+    if systemd {
+        hides::play(record, requests, &mut forecast);
+    }
     early::play(record, index, requests, &mut forecast);
     forecast
 }

@@ -77,7 +77,7 @@ impl<'p, 'a> Places<'p, 'a> {
         if matches!(request.mounted_type(), "tmpfs" | "ramfs") {
             return There::Absent(format!("line {line} mounts an empty {} over it", request.mounted_type()));
         }
-        if self.is_mounted_now(request, target) {
+        if self.is_mounted_now(n) {
             return self.now(path);
         }
         match (&request.source, path.strip_prefix(target)) {
@@ -98,7 +98,9 @@ impl<'p, 'a> Places<'p, 'a> {
 
     /// Whether the file system that an entry mounts is mounted on its target
     /// now, so that what was seen there holds.
-    fn is_mounted_now(&self, request: &Request<'_>, target: &str) -> bool {
+    pub fn is_mounted_now(&self, n: usize) -> bool {
+        let request = &self.requests[n];
+        let target = request.target.as_deref().unwrap_or_default();
         let Some(mount) = self.record.mounts.iter().flatten().rfind(|m| m.target == target) else {
             return false;
         };

@@ -133,7 +133,28 @@ fn as_line(unit: &LocalUnit, entry: &Entry) -> Option<Vec<u8>> {
     Some(fields.map(|f| encode(f.as_bytes())).join(&b' '))
 }
 
+/// The entry as it stands in the unit that the init system makes: it takes a
+/// carriage return off the end of each setting when it reads that (recorded).
+/// Words that its generator looks for, such as nofail, were compared before.
+fn without_returns(mut entry: Entry) -> Entry {
+    let strip = |text: &mut String| {
+        if text.ends_with('\r') {
+            text.truncate(text.trim_end_matches('\r').len());
+        }
+    };
+    strip(&mut entry.fstype);
+    if let Some(last) = entry.options.last_mut() {
+        strip(last.value.as_mut().unwrap_or(&mut last.name));
+    }
+    entry
+}
+
 fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Request<'a> {
+    let nofail = entry.switched("nofail", "fail") || in_background(&entry);
+    let noauto = entry.switched("noauto", "auto");
+    let automount = entry.has("x-systemd.automount") || remark(&entry, "systemd.automount");
+    let network = entry.has("_netdev") || comes_over_network(&entry.fstype);
+    let entry = if known.record.host.boots_with().is_systemd() { without_returns(entry) } else { entry };
     let source = Source::of(&entry);
     let facts = index.path(&entry.target);
     let target = target(&entry, facts);
@@ -164,10 +185,10 @@ fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Reque
     Request {
         unit: target.as_deref().map_or_else(|| swap_unit(&path), mount_unit),
         target,
-        nofail: entry.switched("nofail", "fail") || in_background(&entry),
-        noauto: entry.switched("noauto", "auto"),
-        automount: entry.has("x-systemd.automount") || remark(&entry, "systemd.automount"),
-        network: entry.has("_netdev") || comes_over_network(&entry.fstype),
+        nofail,
+        noauto,
+        automount,
+        network,
         path,
         entry,
         source,
@@ -295,6 +316,30 @@ impl<'a> Request<'a> {
         match self.local_unit.filter(|unit| !unit.drop_ins) {
             Some(unit) => !unit.options.iter().flat_map(|o| o.split(',')).any(|option| option == "nofail"),
             None => !self.nofail,
+        }
+    }
+
+    /// The service that it requires, where there is one of that name which
+    /// begins before local mounts are there.
+    pub fn service<'r>(&'r self, record: &Record) -> Option<&'r str> {
+        let asked = self.entry.options.iter().filter(|o| o.name == "x-systemd.requires");
+        let early =
+            |name: &&str| record.services.iter().flatten().any(|s| s.name == *name && s.found && s.early);
+        asked.filter_map(|o| o.value.as_deref()).filter(|v| v.ends_with(".service")).find(early)
+    }
+
+    /// Why the init system cannot load the unit it makes of it, and goes on
+    /// without (recorded).
+    pub fn unloadable(&self) -> Option<&'static str> {
+        let target = self.target.as_deref()?;
+        match () {
+            () if target.contains(char::REPLACEMENT_CHARACTER) => {
+                Some("its target is not UTF-8; the init system cannot load its unit, and goes on without it")
+            }
+            () if target.ends_with('\r') => Some(
+                "its target ends with a carriage return; the init system cannot load its unit, and goes on without it",
+            ),
+            () => None,
         }
     }
 

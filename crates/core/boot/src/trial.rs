@@ -175,6 +175,14 @@ pub(super) fn mount(
 /// The subvolume that the entry asks for and the file system does not have,
 /// where all of them are known.
 fn lost_subvolume<'e>(entry: &'e Entry, content: &Content) -> Option<&'e str> {
+    // A number is only known to name nothing where there are no subvolumes.
+    if let Some(number) = entry.option("subvolid").and_then(|o| o.value.as_deref()) {
+        let top = matches!(number, "0" | "5");
+        let none = content.subvolumes.as_ref().is_some_and(Vec::is_empty);
+        if none && !top && entry.option("subvol").is_none() {
+            return Some(number);
+        }
+    }
     let wanted = entry.option("subvol")?.value.as_deref()?;
     let path = wanted.trim_matches('/');
     let there = |all: &Vec<String>| path.is_empty() || all.iter().any(|s| s == path);

@@ -14,6 +14,8 @@ pub enum Role {
     TouchedByAll,
     /// Part of root, whatever else is mounted; over it nothing may lie.
     PartOfRoot,
+    /// What is run lies there, with the libraries that it needs.
+    Programs,
     /// The kernel's own, with all below it.
     Kernel,
     /// The boot looks there before it has mounted everything.
@@ -24,12 +26,12 @@ pub enum Role {
     BesideRoot,
 }
 
-use Role::{BesideRoot, ByTheBoot, Early, Kernel, NeededFirst, PartOfRoot, TouchedByAll, Vital};
+use Role::{BesideRoot, ByTheBoot, Early, Kernel, NeededFirst, PartOfRoot, Programs, TouchedByAll, Vital};
 
 /// The directories, sorted (hier(7), file-hierarchy(7)).
 pub const DIRECTORIES: &[(&str, &[Role])] = &[
     ("/", &[NeededFirst, TouchedByAll, ByTheBoot]),
-    ("/bin", &[Vital, PartOfRoot]),
+    ("/bin", &[Vital, PartOfRoot, Programs]),
     ("/boot", &[Vital, ByTheBoot, BesideRoot]),
     ("/boot/efi", &[ByTheBoot]),
     ("/dev", &[PartOfRoot, Kernel]),
@@ -37,8 +39,8 @@ pub const DIRECTORIES: &[(&str, &[Role])] = &[
     ("/etc", &[Vital, NeededFirst, TouchedByAll, PartOfRoot]),
     ("/gnu", &[Vital]),
     ("/home", &[Vital]),
-    ("/lib", &[Vital, PartOfRoot]),
-    ("/lib64", &[Vital, PartOfRoot]),
+    ("/lib", &[Vital, PartOfRoot, Programs]),
+    ("/lib64", &[Vital, PartOfRoot, Programs]),
     ("/nix", &[Vital]),
     ("/opt", &[Vital]),
     ("/proc", &[PartOfRoot, Kernel]),
@@ -47,9 +49,9 @@ pub const DIRECTORIES: &[(&str, &[Role])] = &[
     ("/sbin", &[Vital, PartOfRoot]),
     ("/sys", &[PartOfRoot, Kernel]),
     ("/tmp", &[Vital, TouchedByAll, Early]),
-    ("/usr", &[Vital, NeededFirst, TouchedByAll, Early, ByTheBoot, BesideRoot]),
-    ("/usr/bin", &[PartOfRoot]),
-    ("/usr/lib", &[PartOfRoot]),
+    ("/usr", &[Vital, NeededFirst, TouchedByAll, Programs, Early, ByTheBoot, BesideRoot]),
+    ("/usr/bin", &[PartOfRoot, Programs]),
+    ("/usr/lib", &[PartOfRoot, Programs]),
     ("/usr/sbin", &[PartOfRoot]),
     ("/var", &[Vital, NeededFirst, TouchedByAll, Early, BesideRoot]),
     ("/var/lib", &[NeededFirst, TouchedByAll]),

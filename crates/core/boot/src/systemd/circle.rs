@@ -35,7 +35,8 @@ pub(super) fn leave_out(graph: &Graph<'_>, requests: usize, started: &mut [bool]
             let local = graph.find("local-fs.target").filter(|id| group.contains(id));
             let last = entries.iter().copied().max_by_key(|id| entry(graph, *id));
             // A circle without either cannot come from a table; any one will do.
-            let Some(first) = local.or(last).or(group.first().copied()) else { continue };
+            let tied = entries.iter().copied().find(|id| requires_a_service(graph, *id, &group));
+            let Some(first) = tied.or(local).or(last).or(group.first().copied()) else { continue };
             let mut out = Out { graph, requiring, started: &mut *started, circle_of: &mut circle_of };
             out.with_requiring(first, &entries);
             if pass > MAX_PASSES {
@@ -44,6 +45,14 @@ pub(super) fn leave_out(graph: &Graph<'_>, requests: usize, started: &mut [bool]
         }
     }
     circle_of
+}
+
+/// Whether an entry requires a unit of the circle that is none of the table's:
+/// a service that begins after local mounts. The entry is left out then, with
+/// what requires it (recorded).
+fn requires_a_service(graph: &Graph<'_>, id: usize, group: &[usize]) -> bool {
+    let late = |other: &usize| graph.nodes[*other].role == NodeRole::LateService && group.contains(other);
+    graph.nodes[id].requires.iter().any(late)
 }
 
 fn entry(graph: &Graph<'_>, id: usize) -> Option<usize> {

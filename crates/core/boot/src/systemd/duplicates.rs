@@ -70,9 +70,7 @@ fn of_no_use(request: &Request<'_>) -> Option<&'static str> {
         Some(target) if target.len() > NAME_MAX && too_long(target) => {
             Some("a name in its target is longer than 255 bytes; the init system passes the line over")
         }
-        Some(target) if target.contains(char::REPLACEMENT_CHARACTER) => {
-            Some("its target is not UTF-8; the init system cannot load its unit, and goes on without it")
-        }
+        Some(_) if request.unloadable().is_some() => request.unloadable(),
         None if !request.entry.is_swap() => {
             Some("its target is no path; the init system passes the line over")
         }

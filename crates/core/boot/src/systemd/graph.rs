@@ -21,6 +21,8 @@ use bradawl_facts::record::{LocalUnit, NamedUnit};
 pub(super) enum NodeRole {
     /// A point in the boot, or a unit of which nothing more is known.
     Point,
+    /// A service that begins after local mounts.
+    LateService,
     /// A device.
     Device(Arrival),
     /// The check before a request is mounted.
@@ -171,11 +173,22 @@ impl<'a> Graph<'a> {
         graph
     }
 
+    /// Takes away what local-fs.target demands and waits for; what it would have
+    /// started is started all the same.
+    pub fn free_local_fs(&mut self) {
+        let Some(local) = self.find("local-fs.target") else { return };
+        let node = &mut self.nodes[local];
+        let demanded = std::mem::take(&mut node.requires);
+        node.wants.extend(demanded);
+        node.after.clear();
+    }
+
     /// A service begins once the system is up to sysinit.target, unless its file
     /// says otherwise (systemd.service(5)).
     fn add_services(&mut self, world: &World<'_>) {
         for service in world.services.iter().filter(|s| s.found && !s.early && s.name.ends_with(".service")) {
             let id = self.id(Name::Unit(&service.name));
+            self.nodes[id].role = NodeRole::LateService;
             for tie in [Tie::Requires, Tie::After] {
                 self.tie(id, tie, "sysinit.target");
             }

@@ -105,11 +105,15 @@ fn boot(
     lost_swaps.iter().for_each(|lost| lost.add_to(&mut graph));
     let containers = containers(record, index);
     containers.iter().for_each(|container| container.add_to(&mut graph, attended));
+    let without_local_fs = requires_nothing(record, requests);
+    if without_local_fs {
+        graph.free_local_fs();
+    }
     let barred = graph.barred();
     let mut started = graph.started(goal, &barred);
     let remounts = graph.find("local-fs.target").is_none_or(|id| started[id])
         && !line.denies("fstab")
-        && !requires_nothing(record, requests, &used);
+        && !without_local_fs;
     let circle = circle::leave_out(&graph, requests.len(), &mut started);
     let ends = simulate::simulate(&graph, requests, &started);
     let played = Played {
@@ -140,16 +144,19 @@ fn boot(
     forecast
 }
 
-/// Whether an entry that boot demands requires a unit for which there is no
-/// file: what local-fs.target starts beside the mounts, the remount of root
-/// among it, is then left out (recorded).
-fn requires_nothing(record: &Record, requests: &[Request<'_>], used: &[bool]) -> bool {
+/// Whether boot demands an entry whose unit cannot be loaded, or that requires
+/// a unit for which there is no file: local-fs.target is not started with the
+/// rest then, so that nothing waits for mounts and none stops the boot, and root
+/// is not remounted (recorded).
+fn requires_nothing(record: &Record, requests: &[Request<'_>]) -> bool {
     let absent = |name: &str| record.services.iter().flatten().any(|s| s.name == name && !s.found);
-    let asked =
-        requests.iter().zip(used).filter(|(r, used)| **used && r.is_waited_for() && !r.noauto && !r.network);
-    asked
-        .flat_map(|(r, _)| &r.entry.options)
-        .any(|o| o.name == "x-systemd.requires" && o.value.as_deref().is_some_and(absent))
+    let demanded =
+        requests.iter().filter(|r| r.is_waited_for() && !r.noauto && !r.automount && !r.network && !r.lost);
+    let asks = |r: &Request<'_>| {
+        let named = r.entry.options.iter().filter(|o| o.name == "x-systemd.requires");
+        named.filter_map(|o| o.value.as_deref()).any(absent)
+    };
+    demanded.into_iter().any(|r| r.unloadable().is_some() || asks(r))
 }
 
 /// Why no unit is made for each request, be it because the kernel's command

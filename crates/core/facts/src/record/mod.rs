@@ -85,8 +85,8 @@ pub struct Record {
     /// Mount, automount and swap units written by hand.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub units: Option<Vec<LocalUnit>>,
-    /// The units that entries of the table name, such as services; absent: not
-    /// looked for.
+    /// The units that entries of the table name, such as services; absent: there
+    /// are none, or they were not looked for.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub services: Option<Vec<NamedUnit>>,
     /// Users and groups of the host's own.

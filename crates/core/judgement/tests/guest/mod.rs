@@ -26,6 +26,9 @@ pub struct Boot {
     pub login_s: Option<f64>,
     pub emergency_s: Option<f64>,
     pub units: BTreeMap<String, String>,
+    /// Words of the kernel's command line beside root and ro.
+    #[serde(default)]
+    pub cmdline: String,
     /// Whether local-fs.target was reached, where that was recorded.
     #[serde(default)]
     pub local_fs: Option<bool>,
@@ -77,7 +80,7 @@ pub fn record(boot: &Boot) -> Record {
         ..Init::new(kind, systemd)
     });
     let root = boot.root.clone().unwrap_or_else(|| format!("UUID={SHORT}0001"));
-    record.command_line = Some(format!("root={root} ro"));
+    record.command_line = Some(format!("root={root} ro {}", boot.cmdline).trim_end().to_owned());
     record.links_complete = Some(true);
     let mut devices = Vec::new();
     for (path, words) in &boot.devices {
@@ -318,6 +321,9 @@ fn paths() -> Vec<PathFacts> {
     .map(|p| PathFacts::new(p, PathKind::Directory))
     .to_vec();
     paths.push(PathFacts::new("/srv/afile", PathKind::File));
+    for path in paths.iter_mut().filter(|p| p.path == "/usr") {
+        path.entries = Some(11);
+    }
     paths.push(PathFacts {
         canonical: Some("/srv/grain".into()),
         ..PathFacts::new("/srv/link", PathKind::Directory)

@@ -44,7 +44,7 @@ fn compression(list: &List<'_>) -> Option<(usize, String)> {
 }
 
 fn whole(list: &List<'_>) -> Option<(usize, String)> {
-    rescue(list).or_else(|| compression(list)).or_else(|| {
+    rescue(list).or_else(|| compression(list)).or_else(|| subvolumes(list)).or_else(|| {
         // mkfs.btrfs makes the newer cache of free space since 5.15.
         let last = list.options.iter().rfind(|o| matches!(o.name.as_str(), "space_cache" | "nospace_cache"));
         let older = last.is_some_and(|o| o.name == "nospace_cache" || o.value.as_deref() != Some("v2"));
@@ -54,6 +54,20 @@ fn whole(list: &List<'_>) -> Option<(usize, String)> {
         }
         None
     })
+}
+
+/// The number of the top of a file system, which has no name.
+const TOP: [&str; 2] = ["0", "5"];
+
+/// A name and a number that cannot be of one subvolume (recorded).
+fn subvolumes(list: &List<'_>) -> Option<(usize, String)> {
+    let (name, number) = (list.value("subvol")?.trim_matches('/'), list.value("subvolid")?);
+    let agree = name.is_empty() == TOP.contains(&number);
+    if agree {
+        None
+    } else {
+        list.refuse("subvolid", "it is the number of another subvolume than subvol names")
+    }
 }
 
 fn rescue(list: &List<'_>) -> Option<(usize, String)> {

@@ -43,6 +43,10 @@ fn whole(list: &List<'_>) -> Option<(usize, String)> {
         return Some((0, "an overlay needs lowerdir".to_owned()));
     }
     let one_lower = list.value("lowerdir").is_some_and(|v| !v.contains(':'));
+    let layers = list.options.iter().filter(|o| o.name == "lowerdir+" || o.name == "datadir+").count();
+    if !list.has("upperdir") && !list.has("workdir") && one_lower && layers == 0 {
+        return list.refuse("lowerdir", "without upperdir there have to be several lower folders");
+    }
     if !list.has("upperdir") && list.has("workdir") && one_lower {
         return list.refuse("workdir", "without upperdir there have to be several lower folders");
     }

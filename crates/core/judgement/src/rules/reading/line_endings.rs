@@ -11,15 +11,14 @@ pub(in crate::rules) const RULE: Rule = Rule {
     family: Family::Reading,
     default: Consequence::Note,
     what: "lines end with carriage return and line feed, as on another system",
-    matters: "The mount program takes a carriage return off. The init system does not: it belongs to the last \
-              field. After a number that does no harm; a line that ends with its options or its type has a \
-              name no kernel knows.",
-    at_boot: "Lines with all six fields work. Shorter ones fail at once, and without nofail boot stops in \
-              emergency mode.",
+    matters: "The mount program takes a carriage return off. To the init system it belongs to the last field: it \
+              takes it off when it reads the unit that it made, but a word that it looks for before, such as \
+              nofail at the end of a line, is not recognised, and a target with it has no unit that can be loaded.",
+    at_boot: "Lines with a type work; nofail, noauto and the like at their end do not count. A line of two fields \
+              is not mounted, and root is left as the kernel mounted it.",
     fix: "Take the carriage returns away, as the ready edit does for the whole table.",
     rests_on: Basis::Recording,
-    verified: "Recorded boot with six fields and a carriage return: mounted (systemd 252); both readers \
-               recorded for lines of two to six fields.",
+    verified: "Recorded boots with lines of two to six fields (systemd 252); both readers recorded for the same.",
     check,
 };
 
@@ -35,11 +34,19 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             let field = super::FIELDS[request.entry.fields.len().clamp(1, 4) - 1];
             let mut finding = case.finding(&RULE, request, field);
             judge(case, &mut finding, request);
-            finding.why = format!(
-                "The init system takes the carriage return for the end of the {}. {}",
-                name(field),
-                finding.why
-            );
+            match lost_word(request) {
+                Some(word) => {
+                    finding.consequence = finding.consequence.min(Consequence::Risk);
+                    finding.why = format!("With it the init system does not recognise {word}.");
+                }
+                None => {
+                    finding.why = format!(
+                        "The init system takes the carriage return for the end of the {}. {}",
+                        name(field),
+                        finding.why
+                    );
+                }
+            }
             finding
         }
         None => {
@@ -63,10 +70,21 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     findings.push(finding);
 }
 
-/// Whether the carriage return is part of a name.
+/// Words of the init system's generator.
+const LOOKED_FOR: [&str; 5] = ["nofail", "noauto", "_netdev", "x-systemd.automount", "bg"];
+
+/// Whether the carriage return is part of a name that it spoils.
 fn is_harmed(case: &Case<'_>, request: &bradawl_boot::Request<'_>) -> bool {
     let fields = &request.entry.fields;
-    fields.len() <= 4 && fields.last().is_some_and(|f| case.table.slice(*f).ends_with(b"\r"))
+    let ends = fields.last().is_some_and(|f| case.table.slice(*f).ends_with(b"\r"));
+    ends && (fields.len() <= 2 || lost_word(request).is_some())
+}
+
+/// The word at the end of the line that the init system looks for before it
+/// makes its unit.
+fn lost_word<'r>(request: &'r bradawl_boot::Request<'_>) -> Option<&'r str> {
+    let last = request.entry.options.last().filter(|_| request.entry.fields.len() == 4)?;
+    LOOKED_FOR.contains(&last.name.as_str()).then_some(last.name.as_str())
 }
 
 fn name(field: FieldName) -> &'static str {
@@ -93,10 +111,15 @@ mod tests {
     }
 
     #[test]
-    fn harmful_where_it_ends_a_name() {
-        let found = only("line-endings", "LABEL=gauges /srv/gauges xfs noatime\r\n");
-        assert_eq!(found.consequence, Consequence::Halt);
-        let all = findings("LABEL=gauges /srv/gauges xfs noatime\r\n");
-        assert!(all.iter().all(|f| f.rule != "option-unknown"), "{all:#?}");
+    fn harmful_where_it_spoils_a_name() {
+        for (line, consequence) in [
+            ("LABEL=gauges /srv/gauges xfs noatime\r\n", Consequence::Note),
+            ("LABEL=gauges /srv/gauges xfs\r\n", Consequence::Note),
+            ("LABEL=gauges /srv/gauges xfs nofail\r\n", Consequence::Risk),
+            ("LABEL=gauges /srv/gauges\r\n", Consequence::Missing),
+        ] {
+            assert_eq!(only("line-endings", line).consequence, consequence, "{line:?}");
+            assert!(findings(line).iter().all(|f| f.rule != "option-unknown"), "{line:?}");
+        }
     }
 }
