@@ -14,6 +14,7 @@ mod files;
 mod holders;
 mod host;
 mod image;
+mod inside;
 mod kernel;
 mod links;
 mod mounts;
@@ -169,6 +170,9 @@ impl Survey {
         let services = (record.units.is_some() && files.collected().is_none())
             .then(|| units::named(&mut files, &all))
             .filter(|services| !services.is_empty());
+        // Devices of this very machine, whose names are those in the record.
+        let live = record.host.origin == Some(Origin::Live) && files.collected().is_none();
+        let inside = if live { inside::inside(&record, &all) } else { Vec::new() };
         let own = record.mounts.take();
         // Below a tree the mounts are this machine's.
         let mut mounts = own.clone().unwrap_or_else(|| mounts::below(&files));
@@ -177,6 +181,7 @@ impl Survey {
         record.paths = paths::facts(&mut files, &named, &mut mounts, self.helper.as_ref());
         record.mounts = own.map(|_| mounts);
         record.services = services;
+        record.inside = inside;
         record.unread.extend(files.unread());
         record
     }

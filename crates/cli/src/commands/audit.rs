@@ -257,6 +257,7 @@ pub fn one(
         roles: facts.roles.clone(),
         table: file.path.clone(),
         verdict: forecast.verdict.to_string(),
+        at_worst: forecast.verdict.at_worst.as_ref().map(ToString::to_string),
         outcome: Some(forecast.outcome),
         stall_s: forecast.stall_s,
         taken_at_s: facts.taken_at_s,

@@ -6,7 +6,7 @@ use crate::outcome::CommandError;
 use askama::Template;
 use bradawl_boot::{EntryState, Event, Forecast};
 use bradawl_documents::HostAudit;
-use bradawl_documents::fleet::{FleetReport, NO_ROLE, RoleLine, SharedFinding};
+use bradawl_documents::fleet::{FleetReport, NO_ROLE, RoleLine, SharedFinding, headline};
 use bradawl_facts::Consequence;
 use bradawl_facts::size::seconds;
 use bradawl_facts::text::visible;
@@ -131,11 +131,7 @@ pub fn html(report: &FleetReport, rows: Vec<Row>) -> Result<String, CommandError
         })
         .collect();
     let lost: Vec<&Host> = hosts.iter().filter(|h| h.state == "lost").collect();
-    let total = bradawl_facts::text::count(report.hosts.len(), "host");
-    let headline = match lost.len() {
-        0 => format!("{total}: all will come back from a reboot"),
-        n => format!("{total}: {n} will not come back from a reboot"),
-    };
+    let headline = headline(&report.hosts, report.failed.len());
     let unread: Vec<String> = report.failed.iter().map(|f| visible(&f.error).into_owned()).collect();
     let policy =
         super::audit::policy_lines(report.policy.as_ref(), report.hosts.iter().map(|h| h.silenced).sum());

@@ -4,7 +4,8 @@
 use super::doubt::Doubt;
 use super::place::{Places, There};
 use super::request::Request;
-use super::trial::{Cause, Trial};
+use super::trial::{Cause, Trial, on_file};
+use bradawl_facts::path::is_within;
 use bradawl_facts::record::{PathKind, Record};
 use bradawl_facts::table::OptionItem;
 use bradawl_facts::text::visible;
@@ -31,12 +32,35 @@ fn of_source(places: &Places<'_, '_>, n: usize, request: &Request<'_>) -> Option
     }
     let Source::Path(path) = &request.source else { return None };
     let there = places.there(path, n);
-    match () {
-        () if request.entry.is_swap() => of_file(path, there, &request.trial),
-        () if request.entry.is_bind() => of_bind(places, n, path, there, &request.trial),
-        () if request.is_image() => of_file(path, there, &request.trial),
-        () => None,
+    if request.entry.is_bind() {
+        return of_bind(places, n, path, there, &request.trial);
     }
+    if !request.entry.is_swap() && !request.is_image() {
+        return None;
+    }
+    match there {
+        There::Facts(facts) if facts.kind == PathKind::File && starts_later(request) => {
+            let name = visible(path);
+            Some(Trial::Unknown(Doubt::not_known(format!(
+                "what {name} holds from its offset on was not read"
+            ))))
+        }
+        // What was seen there, and not at the path as it is now.
+        There::Facts(facts) if facts.kind == PathKind::File && places.covering(path, n).is_some() => {
+            let asked = (&request.entry, &request.source);
+            let trial = on_file(places.record(), asked, request.facts, facts);
+            let holes = request.entry.is_swap() && facts.allocated.is_none() && trial == Trial::Works;
+            let why = || format!("whether {} has holes was not read", visible(path));
+            Some(if holes { Trial::Unknown(Doubt::not_known(why())) } else { trial })
+        }
+        there => of_file(path, there, &request.trial),
+    }
+}
+
+/// Whether an image begins within its file.
+fn starts_later(request: &Request<'_>) -> bool {
+    let offset = request.entry.option("offset").and_then(|o| o.value.as_deref());
+    request.is_image() && offset.is_some_and(|value| value != "0")
 }
 
 /// A file that is swapped on or mounted as if it were a device.
@@ -136,10 +160,12 @@ enum Layer {
 
 fn of_layer(places: &Places<'_, '_>, n: usize, request: &Request<'_>, folder: &str) -> Layer {
     let name = visible(folder);
-    let waits = request.lies_under().iter().any(|p| bradawl_facts::path::is_within(folder, p));
     let over = places.covering(folder, n);
+    // What the entry itself has to wait for: the mounts of these paths.
+    let mount = over.and_then(|m| places.target(m));
+    let waits = mount.is_some_and(|mount| request.lies_under().iter().any(|p| is_within(p, mount)));
     match places.there(folder, n) {
-        There::Absent(_) if over.is_some() && !waits => {
+        _ if over.is_some() && !waits => {
             Layer::Unknown(format!("nothing waits for the mount that {name} lies on"))
         }
         There::Absent(why) if why.is_empty() => Layer::Refused(format!("there is no folder {name}")),
@@ -159,6 +185,9 @@ fn of_target(places: &Places<'_, '_>, n: usize, request: &Request<'_>) -> Option
     let target = request.target.as_deref()?;
     let over = places.covering(target, n)?;
     let missing = match places.there(target, n) {
+        There::Facts(facts) if facts.kind != PathKind::Directory && !request.entry.is_bind() => {
+            return Some(Trial::Fails(Cause::Target, format!("{} is not a folder", visible(target))));
+        }
         There::Facts(_) | There::Target | There::NotLooked => return None,
         There::Absent(_) if !places.is_read_only(over) => false,
         There::Absent(_) => true,

@@ -50,6 +50,16 @@ impl<'p, 'a> Places<'p, 'a> {
         Places { record, index, requests, targets }
     }
 
+    /// The target of an entry.
+    pub fn target(&self, n: usize) -> Option<&'p str> {
+        self.requests[n].target.as_deref()
+    }
+
+    /// The host's record.
+    pub fn record(&self) -> &'a Record {
+        self.record
+    }
+
     /// The entry other than `but` on whose mount a path will lie; its place.
     pub fn covering(&self, path: &str, but: usize) -> Option<usize> {
         let lies = |(target, n): &&(&str, usize)| *n != but && is_within(path, target);
@@ -80,12 +90,26 @@ impl<'p, 'a> Places<'p, 'a> {
         if self.is_mounted_now(n) {
             return self.now(path);
         }
-        match (&request.source, path.strip_prefix(target)) {
+        let rest = path.strip_prefix(target);
+        if let Some(seen) = request.device().zip(rest).and_then(|(d, rest)| self.inside(&d.path, rest)) {
+            return seen;
+        }
+        match (&request.source, rest) {
             (Source::Path(from), Some(rest)) if request.entry.is_bind() && left > 0 => {
                 self.followed(&format!("{}{rest}", from.trim_end_matches('/')), n, left - 1)
             }
             _ => There::Unknown(format!("it lies on what line {line} mounts, which was not looked into")),
         }
+    }
+
+    /// What was seen inside the file system of a device that is not mounted.
+    fn inside(&self, device: &str, path: &str) -> Option<There<'a>> {
+        let held = self.record.inside.iter().find(|i| i.device == device)?;
+        let facts = held.paths.iter().find(|f| f.path == path)?;
+        Some(match facts.kind {
+            PathKind::Absent => There::Absent(format!("{device} does not hold it")),
+            _ => There::Facts(facts),
+        })
     }
 
     fn now(&self, path: &str) -> There<'a> {

@@ -325,6 +325,23 @@ fn feature_objection(facts: Facts<'_>, content: Option<&Content>) -> Option<(Cau
     Some((Cause::Feature, why))
 }
 
+/// Tries a swap file or an image of which this is known; `target`: facts about
+/// its target.
+pub(super) fn on_file(
+    record: &Record,
+    (entry, source): (&Entry, &Source),
+    target: Option<&PathFacts>,
+    file: &PathFacts,
+) -> Trial {
+    let on = On { device: None, file: Some(file), target, in_the_way: None };
+    if entry.is_swap() {
+        return swap(record, source, on);
+    }
+    let known = Facts::of(record);
+    let verdicts = option_verdicts(known, entry, source, file.content.as_ref());
+    mount(known, entry, source, on, &verdicts)
+}
+
 /// Tries swapon in thought.
 pub(super) fn swap(record: &Record, source: &Source, on: On<'_>) -> Trial {
     let On { device, file: facts, .. } = on;

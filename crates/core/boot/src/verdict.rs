@@ -67,13 +67,19 @@ impl fmt::Display for BootVerdict {
         }
         write!(f, "boot will {}", told(&self.ending, self.stall_s))?;
         let Some(worst) = &self.at_worst else { return Ok(()) };
-        let lines: Vec<String> = worst.lines.iter().map(usize::to_string).collect();
-        let lines = match lines.as_slice() {
-            [] => String::new(),
-            [line] => format!(": line {line}"),
-            several => format!(": lines {}", some(several)),
-        };
-        write!(f, " as far as is known; at worst it will {}{lines}", told(&worst.ending, worst.stall_s))
+        write!(f, " as far as is known; at worst it will {worst}")
+    }
+}
+
+impl fmt::Display for AtWorst {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(&told(&self.ending, self.stall_s))?;
+        let lines: Vec<String> = self.lines.iter().map(usize::to_string).collect();
+        match lines.as_slice() {
+            [] => Ok(()),
+            [line] => write!(f, ": line {line}"),
+            several => write!(f, ": lines {}", some(several)),
+        }
     }
 }
 

@@ -82,8 +82,6 @@ pub enum Way {
     Program,
 }
 
-/// Flags that belong to a mount and not to its type (mount_setattr(2)).
-
 /// What keeps a type from writing to a device that it mounts read-only.
 const QUIET: [(&str, (&str, Option<&str>)); 6] = [
     ("ext3", ("noload", None)),

@@ -100,6 +100,9 @@ pub struct HostAudit {
     pub table: String,
     /// The boot in one sentence.
     pub verdict: String,
+    /// What the boot does at worst where facts are missing: `stop in emergency
+    /// mode: line 4`; null where they make no difference.
+    pub at_worst: Option<String>,
     /// How the boot ends; null when its init system is not modelled.
     pub outcome: Option<Outcome>,
     /// Seconds that it waits; null: without end.
@@ -242,6 +245,7 @@ impl HostAudit {
             roles: Vec::new(),
             table: String::new(),
             verdict: String::new(),
+            at_worst: None,
             outcome: None,
             stall_s: Some(0.0),
             taken_at_s: None,

@@ -3,7 +3,7 @@
 use super::{totals_words, verdict_style};
 use crate::ui::{BOLD, FAINT, padded, shortened, style, styled, wrapped};
 use bradawl_documents::Failure;
-use bradawl_documents::fleet::{FleetReport, HostLine, NO_ROLE, RoleLine, SharedFinding};
+use bradawl_documents::fleet::{FleetReport, HostLine, NO_ROLE, RoleLine, SharedFinding, headline};
 use bradawl_facts::Consequence;
 use bradawl_facts::text::{count, visible};
 
@@ -12,7 +12,7 @@ const MAX_SHARED: usize = 20;
 
 /// How many hosts will come back, then a line for each, worst first.
 pub fn overview(hosts: &[HostLine], failed: &[Failure], width: usize) -> String {
-    let mut out = first_line(hosts, failed);
+    let mut out = format!("{}.{}\n\n", headline(hosts, failed.len()), unread(failed.len()));
     let name = |h: &HostLine| visible(&h.host).into_owned();
     let column = hosts.iter().map(|h| name(h).chars().count()).max().unwrap_or(0).min(24);
     let mut order: Vec<&HostLine> = hosts.iter().collect();
@@ -29,27 +29,20 @@ pub fn overview(hosts: &[HostLine], failed: &[Failure], width: usize) -> String 
     out
 }
 
+fn unread(failed: usize) -> String {
+    if failed == 0 { String::new() } else { format!(" {failed} could not be judged.") }
+}
+
 /// What the boot will do, and as much of the reason as there is room for.
 fn with_reason(host: &HostLine, width: usize) -> String {
+    if let Some(worst) = &host.at_worst {
+        return shortened(&format!("not known; at worst boot will {worst}"), width);
+    }
     let because = host.because.as_deref().map(|b| visible(b).into_owned()).unwrap_or_default();
     let place = because.split(": ").next().unwrap_or_default();
     let told = [because.as_str(), place].map(|why| format!("{} ({why})", host.verdict));
     let fits = told.into_iter().find(|text| !because.is_empty() && text.chars().count() <= width);
     fits.unwrap_or_else(|| shortened(&host.verdict, width))
-}
-
-fn first_line(hosts: &[HostLine], failed: &[Failure]) -> String {
-    let down = hosts.iter().filter(|h| h.is_lost()).count();
-    let total = count(hosts.len() + failed.len(), "host");
-    let unread = match failed.len() {
-        0 => String::new(),
-        n => format!(" {n} could not be judged."),
-    };
-    match down {
-        0 if failed.is_empty() => format!("{total}: all will come back from a reboot.\n\n"),
-        0 => format!("{total}: those that could be judged will come back from a reboot.{unread}\n\n"),
-        _ => format!("{total}: {down} will not come back from a reboot.{unread}\n\n"),
-    }
 }
 
 /// The overview with what hosts share and the sums of each role.

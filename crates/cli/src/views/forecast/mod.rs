@@ -16,7 +16,7 @@ use bradawl_change::advice::{Advice, RepairStep};
 use bradawl_documents::ForecastReport;
 use bradawl_facts::Consequence;
 use bradawl_facts::size::seconds;
-use bradawl_facts::text::visible;
+use bradawl_facts::text::{some, visible};
 use timeline::place;
 
 /// How an outcome looks.
@@ -49,15 +49,13 @@ pub fn text(report: &ForecastReport, width: usize) -> String {
     out.push_str(&before(report, width));
     out.push_str(&timeline::timeline(report, width));
     let reasons = reasons(report, width);
-    let remarks = !forecast.assumed.is_empty() || !forecast.missing_facts.is_empty();
-    if reasons.is_empty() && report.advice.is_none() && remarks {
+    if reasons.is_empty() && report.advice.is_none() && !forecast.assumed.is_empty() {
         out.push('\n');
     }
     out.push_str(&reasons);
     if let Some(advice) = &report.advice {
         out.push_str(&repair(advice, width));
     }
-    out.push_str(&several("not known", &forecast.missing_facts, width));
     out.push_str(&several("assumed", &forecast.assumed, width));
     if let Some(worst) = &forecast.worst {
         out.push_str(&labelled("at worst", &at_worst(worst), width));
@@ -67,9 +65,14 @@ pub fn text(report: &ForecastReport, width: usize) -> String {
 
 /// What the boot does if what is not known goes wrong.
 fn at_worst(worst: &Worst) -> String {
-    let lines = worst.lines.iter().map(|line| format!("line {line} does not work"));
+    let lines: Vec<String> = worst.lines.iter().map(usize::to_string).collect();
+    let lines = match lines.as_slice() {
+        [] => None,
+        [line] => Some(format!("line {line} does not work")),
+        several => Some(format!("lines {} do not work", some(several))),
+    };
     let asked = worst.asked.iter().map(|name| format!("nobody types the passphrase of {}", visible(name)));
-    let wrong: Vec<String> = lines.chain(asked).collect();
+    let wrong: Vec<String> = lines.into_iter().chain(asked).collect();
     format!("{}, and {}", wrong.join(", "), worst.verdict)
 }
 

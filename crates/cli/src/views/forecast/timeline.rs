@@ -66,12 +66,18 @@ fn column(at: f64, end: f64, width: usize) -> usize {
 
 fn ending(report: &ForecastReport, end: f64, names: usize, bars: usize) -> String {
     let forecast = &report.forecast;
-    let color = if forecast.reaches_login { GOOD } else { style(Consequence::Halt) };
+    let open = forecast.outcome == Outcome::NotKnown;
+    let color = match forecast.reaches_login {
+        true if open => style(Consequence::Missing),
+        true => GOOD,
+        false => style(Consequence::Halt),
+    };
     let word = &shortened(&forecast.ends_in, names);
     let at = forecast.end_s().map_or(bars - 1, |s| column(s, end, bars));
     let mark = if forecast.stall_s.is_none() { "▸" } else { "▲" };
     let time = match forecast.stall_s {
         Some(s) if s > 0.0 => format!("at {}", seconds(Some(s))),
+        Some(_) if open => "at best at once".to_owned(),
         Some(_) => "at once".to_owned(),
         None => "without end".to_owned(),
     };

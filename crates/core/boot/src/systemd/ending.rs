@@ -135,7 +135,7 @@ impl<'a> Close<'a> {
 ///
 /// The remount is started by local-fs.target: `remounts`.
 pub(super) fn root_read_only(record: &Record, requests: &[Request<'_>], remounts: bool) -> bool {
-    if record.host.container == Some(true) {
+    if record.host.container == Some(true) || is_mounted_by_initramfs(record) {
         return false;
     }
     CommandLine::of(record).read_only()
@@ -149,6 +149,15 @@ pub(super) fn root_asked_read_only(record: &Record, requests: &[Request<'_>], re
         && root.is_some_and(|r| in_force(&r.entry.options, "ro", program_on(record)))
 }
 
+/// Whether the initramfs mounts root its own way, whatever `ro` says: ZFS, and
+/// the overlay of a live system.
+fn is_mounted_by_initramfs(record: &Record) -> bool {
+    let zfs = |name: &str| name.starts_with("ZFS=") || name.starts_with("zfs:");
+    let root = record.mounts.iter().flatten().rfind(|m| m.target == "/");
+    root.is_some_and(|m| matches!(m.fstype.as_str(), "zfs" | "overlay"))
+        || CommandLine::of(record).last("root").is_some_and(zfs)
+}
+
 /// The boot in one sentence.
 pub(super) fn verdict(
     outcome: Outcome,
@@ -157,7 +166,8 @@ pub(super) fn verdict(
     read_only: bool,
     place: &str,
 ) -> BootVerdict {
-    let absent = entries.iter().filter(|e| e.state.is_absent()).count();
+    let lacks = |e: &&EntryForecast| e.state.is_absent() || e.consequence == Some(Consequence::Missing);
+    let absent = entries.iter().filter(lacks).count();
     let ending = match outcome {
         Outcome::Up | Outcome::NotKnown => Ending::Whole,
         Outcome::Emergency => Ending::Stops { place: place.to_owned(), check: false },

@@ -9,6 +9,7 @@ pub use shared::SharedFinding;
 use crate::{Failure, HostAudit, PolicyUse, Totals};
 use bradawl_boot::Outcome;
 use bradawl_facts::Consequence;
+use bradawl_facts::text::count;
 use serde::Serialize;
 use shared::Shared;
 use std::collections::BTreeMap;
@@ -30,6 +31,9 @@ pub struct HostLine {
     pub stall_s: Option<f64>,
     /// The boot in one sentence.
     pub verdict: String,
+    /// What it does at worst where facts are missing; null where they make no
+    /// difference.
+    pub at_worst: Option<String>,
     /// Where its worst finding is, and of which rule: `/srv/tides:
     /// device-unknown`; null when nothing will be late or missing.
     pub because: Option<String>,
@@ -101,6 +105,7 @@ impl HostLine {
             outcome: audit.outcome,
             stall_s: audit.stall_s,
             verdict: audit.verdict.clone(),
+            at_worst: audit.at_worst.clone(),
             because: because(audit),
             totals: Totals::of(&audit.findings),
             silenced: audit.silenced.len(),
@@ -124,6 +129,21 @@ impl HostLine {
         let worst = Consequence::ALL.into_iter().find(|c| self.totals.get(*c) > 0);
         let told = worst.is_some() || self.outcome == Some(Outcome::NotKnown);
         (!self.is_lost(), !told, worst)
+    }
+}
+
+/// How many hosts come back from a reboot, in a line without a full stop;
+/// `failed`: inputs that could not be judged.
+pub fn headline(hosts: &[HostLine], failed: usize) -> String {
+    let total = count(hosts.len() + failed, "host");
+    let down = hosts.iter().filter(|h| h.is_lost()).count();
+    let open = hosts.iter().filter(|h| h.at_worst.is_some()).count();
+    match (down, open) {
+        (0, 0) if failed == 0 => format!("{total}: all will come back from a reboot"),
+        (0, 0) => format!("{total}: those that could be judged will come back from a reboot"),
+        (_, 0) => format!("{total}: {down} will not come back from a reboot"),
+        (0, _) => format!("{total}: of {open} it is not known whether all is well after a reboot"),
+        _ => format!("{total}: {down} will not come back from a reboot, of {open} it is not known"),
     }
 }
 

@@ -32,6 +32,9 @@ impl Record {
         within("mounts", len(self.mounts.as_ref().map(Vec::len)), 200_000)?;
         within("active swap areas", len(self.swaps.as_ref().map(Vec::len)), MAX_SWAPS)?;
         within("paths", self.paths.len(), 100_000)?;
+        within("file systems looked into", self.inside.len(), 1000)?;
+        within("paths in them", self.inside.iter().map(|i| i.paths.len()).sum(), 100_000)?;
+        within("units that entries name", len(self.services.as_ref().map(Vec::len)), 50_000)?;
         within("units", len(self.units.as_ref().map(Vec::len)), 50_000)?;
         within("tables", self.tables.len(), 1000)?;
         within("things unread", self.unread.len(), 200_000)?;

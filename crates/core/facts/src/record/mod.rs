@@ -23,7 +23,7 @@ pub use device::{Device, DeviceKind, PartitionFacts};
 pub use early::{CryptEntry, Early, Initramfs};
 pub use host::{BootsWith, Host, Init, InitKind, Memory, Origin, Privileges, Swapping};
 pub use limits::Unreal;
-pub use paths::{ActiveSwap, FsSupport, Mount, PathFacts, PathKind, Programs, Support};
+pub use paths::{ActiveSwap, FsSupport, Inside, Mount, PathFacts, PathKind, Programs, Support};
 pub use raw::RawBytes;
 pub use units::{LocalUnit, NamedUnit};
 
@@ -89,6 +89,9 @@ pub struct Record {
     /// are none, or they were not looked for.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub services: Option<Vec<NamedUnit>>,
+    /// What paths of the table mean on file systems that are not mounted.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub inside: Vec<Inside>,
     /// Users and groups of the host's own.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub accounts: Option<Accounts>,
@@ -185,6 +188,7 @@ impl Record {
             command_line: None,
             units: None,
             services: None,
+            inside: Vec::new(),
             accounts: None,
             early: None,
             trims: None,

@@ -94,6 +94,16 @@ pub struct Programs {
     pub quota: Option<Vec<String>>,
 }
 
+/// What was found inside a file system that is not mounted.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Inside {
+    /// The device that holds it.
+    pub device: String,
+    /// Paths in it, from its own root: `/disk.img`.
+    pub paths: Vec<PathFacts>,
+}
+
 /// Facts about a path that a table names.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]

@@ -3,8 +3,8 @@
 pub mod early;
 
 use bradawl_facts::record::{
-    Content, ContentKind, CryptEntry, Device, DeviceKind, Early, Init, InitKind, LocalUnit, NamedUnit,
-    PartitionFacts, PathFacts, PathKind, Programs, Record,
+    Content, ContentKind, CryptEntry, Device, DeviceKind, Early, Init, InitKind, Inside, LocalUnit,
+    NamedUnit, PartitionFacts, PathFacts, PathKind, Programs, Record,
 };
 use bradawl_facts::table::Table;
 use serde::Deserialize;
@@ -103,6 +103,8 @@ pub fn record(boot: &Boot) -> Record {
     let crypttab = boot.files.get("/etc/crypttab").map(|text| text.lines().filter_map(crypt_entry).collect());
     record.early = crypttab.map(|entries| Early { crypttab: Some(entries), ..Early::default() });
     record.paths = paths();
+    let hold = boot.devices.iter().find(|(_, words)| words.contains("holds swapfile"));
+    record.inside = hold.map(|(path, _)| inside(path)).into_iter().collect();
     record.services = systemd.map(|_| services(boot));
     record.units = systemd.map(|_| boot.files.iter().filter_map(|(p, text)| unit(p, text)).collect());
     record
@@ -183,6 +185,23 @@ fn crypt_entry(line: &str) -> Option<CryptEntry> {
         key: Some(key).filter(|k| k != "none"),
         options: words.next().unwrap_or_default(),
     })
+}
+
+/// What the survey sees inside the disk that holds files.
+fn inside(device: &str) -> Inside {
+    let file = |path: &str, kind: ContentKind, fstype: Option<&str>| PathFacts {
+        size: Some(16 << 20),
+        content: Some(Content::new(kind, fstype)),
+        ..PathFacts::new(path, PathKind::File)
+    };
+    let mut paths = vec![
+        file("/disk.img", ContentKind::Filesystem, Some("ext4")),
+        file("/swapfile", ContentKind::Swap, Some("swap")),
+        file("/afile", ContentKind::Unknown, None),
+    ];
+    paths.extend(["/a", "/a/b", "/up", "/work"].map(|p| PathFacts::new(p, PathKind::Directory)));
+    paths.extend(["/none", "/new"].map(|p| PathFacts::new(p, PathKind::Absent)));
+    Inside { device: device.to_owned(), paths }
 }
 
 /// The units that entries name; the guest has none of them by itself.

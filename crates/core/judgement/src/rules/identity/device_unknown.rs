@@ -52,20 +52,24 @@ fn finding(case: &Case<'_>, request: &Request<'_>, near: &[Near<'_>]) -> Finding
     let source = visible(&request.entry.source);
     let mut finding = case.failure(&RULE, request, FieldName::Source);
     finding.message = format!("No device on this host answers to {source}.");
-    for (i, candidate) in near.iter().enumerate() {
+    let taken = |n: &Near<'_>| case.is_taken(n.device, request.line());
+    let whole = near;
+    let near: Vec<Near<'_>> = near.iter().filter(|n| !taken(n) && !is_part_of_more(n)).cloned().collect();
+    for candidate in &near {
         let path = &candidate.device.path;
-        let free = !case.is_taken(candidate.device, request.line());
         let title = format!("write {}", visible(&candidate.name));
-        finding = finding
-            .with_fix(title, encoded(&candidate.name), i == 0 && near.len() == 1 && free)
-            .with_evidence(format!("{path} holds {} {}", words(candidate), visible(&candidate.name)));
+        finding = finding.with_fix(title, encoded(&candidate.name), near.len() == 1).with_evidence(format!(
+            "{path} holds {} {}",
+            words(candidate),
+            visible(&candidate.name)
+        ));
     }
-    finding.remedy = match near {
-        [only] if case.is_taken(only.device, request.line()) => format!(
+    finding.remedy = match whole {
+        [only] if taken(only) => format!(
             "{} looks alike, but another line already uses it: check which device is meant.",
             visible(&only.name)
         ),
-        _ => remedy(request, near),
+        _ => remedy(request, &near),
     };
     if near.is_empty()
         && !request.nofail
@@ -77,6 +81,12 @@ fn finding(case: &Case<'_>, request: &Request<'_>, near: &[Near<'_>]) -> Finding
         finding.fixes.extend(add_nofail(case, request, false));
     }
     finding
+}
+
+/// Whether a name is that of a disk or of a member, which is not mounted.
+fn is_part_of_more(near: &Near<'_>) -> bool {
+    let kind = near.device.content.as_ref().map(|c| c.kind);
+    kind.is_some_and(|k| k == ContentKind::PartitionTable || k.is_member())
 }
 
 fn remedy(request: &Request<'_>, near: &[Near<'_>]) -> String {
@@ -139,11 +149,11 @@ mod tests {
     }
 
     #[test]
-    fn a_neighbour_in_use_is_not_a_safe_edit() {
+    fn a_neighbour_in_use_is_told_and_not_offered() {
         let finding = only(
             "device-unknown",
             "LABEL=gauges /srv/gauges xfs nofail 0 0\nLABEL=gaugse /srv/g2 xfs nofail 0 0\n",
         );
-        assert!(!finding.fixes[0].safe);
+        assert!(finding.fixes.is_empty() && finding.remedy.contains("another line already uses it"));
     }
 }

@@ -27,7 +27,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let Source::Device(path) = &request.source else { continue };
         let Need::Present(devices) = &request.need else { continue };
         let optical = devices.iter().any(|d| d.kind == DeviceKind::Optical);
-        if !is_kernel_name(path) || optical {
+        if !is_kernel_name(path) || optical || is_fixed(case, path) {
             continue;
         }
         let mut finding = case.finding(&RULE, request, FieldName::Source);
@@ -49,9 +49,21 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
+/// Whether the board or the bus fixes the name: card slots that a device tree
+/// numbers, and the drives of the old IDE driver.
+fn is_fixed(case: &Case<'_>, path: &str) -> bool {
+    let name = path.strip_prefix("/dev/").unwrap_or_default();
+    let architecture = case.record.host.architecture.as_deref().unwrap_or_default();
+    let board = ["arm", "aarch64", "riscv"].iter().any(|a| architecture.starts_with(a));
+    let ide = name.strip_prefix("hd").is_some_and(|rest| rest.starts_with(|c: char| c.is_ascii_lowercase()));
+    (board && name.starts_with("mmcblk")) || ide
+}
+
 #[cfg(test)]
 mod tests {
-    use crate::rules::testing::{assert_lines, only};
+    use crate::rules::testing::{assert_lines, findings_on, only};
+    use bradawl_facts::record::Record;
+    use bradawl_facts::testing::{ROOT, host};
 
     #[test]
     fn fires_on_kernel_names_of_devices_that_are_there() {
@@ -63,6 +75,19 @@ mod tests {
             "UUID=7c0de5a1-22f4-4b6e-9b1d-35f7a1c9d0e2 /srv/gauges xfs nofail 0 0\n",
             &[],
         );
+    }
+
+    #[test]
+    fn a_slot_that_the_board_numbers_is_no_order_of_discovery() {
+        let mut record = host();
+        record.devices.as_mut().unwrap()[1].path = "/dev/mmcblk0p1".into();
+        let fires = |record: &Record| {
+            let found = findings_on(record, &format!("{ROOT}/dev/mmcblk0p1 /srv/gauges xfs nofail 0 0\n"));
+            found.iter().any(|f| f.rule == "kernel-name")
+        };
+        assert!(fires(&record));
+        record.host.architecture = Some("aarch64".into());
+        assert!(!fires(&record));
     }
 
     #[test]

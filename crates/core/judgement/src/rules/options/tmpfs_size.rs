@@ -17,13 +17,16 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "Boot is not affected: they are empty then.",
     fix: "Give each a size, so that all together leave room for programs.",
     rests_on: Basis::Documentation,
-    verified: "tmpfs(5): half of memory is the default; the sum is taken over the table.",
+    verified: "tmpfs(5): half of memory is the default; the sum is taken over those that are given a size.",
     check,
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     let Some(memory) = case.record.memory else { return };
-    let of_memory = |r: &&Request<'_>| r.entry.fstype == "tmpfs" && !r.noauto;
+    // Those without a size are as the system has them by itself, half each.
+    let sized =
+        |r: &Request<'_>| r.entry.options.iter().any(|o| matches!(o.name.as_str(), "size" | "nr_blocks"));
+    let of_memory = |r: &&Request<'_>| r.entry.fstype == "tmpfs" && !r.noauto && sized(r);
     let sizes: Vec<(&Request<'_>, u64)> =
         case.requests.iter().filter(of_memory).map(|r| (r, size(r, memory.total))).collect();
     let sum = sizes.iter().fold(0u64, |sum, (_, size)| sum.saturating_add(*size));
@@ -60,9 +63,12 @@ mod tests {
     fn fires_when_all_together_are_too_much() {
         let mut record = host();
         record.memory = Some(Memory { total: 4 << 30, swap_total: Some(1 << 30), swap_free: None });
-        for (first, second, fires) in
-            [("size=2G", "size=2G", false), ("size=4G", "size=2G", true), ("mode=1777", "size=90%", true)]
-        {
+        for (first, second, fires) in [
+            ("size=2G", "size=2G", false),
+            ("size=4G", "size=2G", true),
+            ("mode=1777", "size=90%", false),
+            ("size=90%", "size=90%", true),
+        ] {
             let table = format!("{ROOT}tmpfs /tmp tmpfs {first} 0 0\ntmpfs /srv/t tmpfs {second} 0 0\n");
             let found = findings_on(&record, &table);
             assert_eq!(found.iter().any(|f| f.rule == "tmpfs-size"), fires, "{first} {second}");
