@@ -27,21 +27,14 @@ pub(crate) fn inside(record: &Record, tables: &[&TableFile]) -> Vec<Inside> {
         let Some(device) = index.device(&device) else { continue };
         let ext =
             device.content.as_ref().and_then(|c| c.fstype.as_deref()).is_some_and(|t| t.starts_with("ext"));
-        let below = |path: &&String| **path != target && is_within(path, &target);
-        let wanted: Vec<(&String, bool)> = plain
-            .iter()
-            .map(|p| (p, false))
-            .chain(read.iter().map(|p| (p, true)))
-            .filter(|(p, _)| below(p))
-            .take(MAX_PATHS)
-            .collect();
         let mounted = !uses.device(device).mounted_on.is_empty();
-        if !ext
-            || mounted
-            || wanted.is_empty()
-            || found.contains_key(&device.path)
-            || found.len() >= MAX_DEVICES
-        {
+        if !ext || mounted || found.contains_key(&device.path) || found.len() >= MAX_DEVICES {
+            continue;
+        }
+        let below = |path: &&String| **path != target && is_within(path, &target);
+        let all = plain.iter().map(|p| (p, false)).chain(read.iter().map(|p| (p, true)));
+        let wanted: Vec<(&String, bool)> = all.filter(|(p, _)| below(p)).take(MAX_PATHS).collect();
+        if wanted.is_empty() {
             continue;
         }
         let Ok(fs) = Ext4::load_from_path(&device.path) else { continue };

@@ -42,6 +42,7 @@ pub use trial::{Cause, Trial, type_objection};
 pub use unit_name::{device_unit, escape_path, mount_unit, swap_unit};
 pub use verdict::{Absent, AtWorst, BootVerdict, Ending};
 
+use bradawl_facts::map::Set;
 use bradawl_facts::record::Record;
 use bradawl_facts::table::Table;
 use bradawl_facts::text::visible;
@@ -51,13 +52,15 @@ use bradawl_resolve::Index;
 /// its paths lie then.
 pub fn requests<'a>(record: &'a Record, index: &'a Index<'a>, table: &Table) -> Vec<Request<'a>> {
     let mut all = request::each(record, index, table);
+    let services = record.services.iter().flatten();
+    let early: Set<&str> = services.filter(|s| s.found && s.early).map(|s| s.name.as_str()).collect();
     let retried = paths::retried(record, index, &all);
     for (request, trial) in all.iter_mut().zip(retried) {
         request.trial = trial.unwrap_or_else(|| request.trial.clone());
         if request.is_root() && record.host.boots_with().is_systemd() {
             request.trial = remount::trial(record, index, request);
         }
-        if let Some(service) = request.service(record).filter(|_| request.trial == Trial::Works) {
+        if let Some(service) = request.service(&early).filter(|_| request.trial == Trial::Works) {
             let why = format!("it hangs on {}, which has to start without fault", visible(service));
             request.trial = Trial::Unknown(Doubt::event(why));
         }

@@ -7,7 +7,8 @@
 
 use super::request::Request;
 use bradawl_catalogue::options::{in_force, program_on};
-use bradawl_facts::path::is_within;
+use bradawl_facts::map::Map;
+use bradawl_facts::path::{folders_above, tidy};
 use bradawl_facts::record::{PathFacts, PathKind, Record};
 use bradawl_resolve::{Index, Source};
 
@@ -34,20 +35,24 @@ pub(super) struct Places<'p, 'a> {
     record: &'a Record,
     index: &'a Index<'a>,
     requests: &'p [Request<'a>],
-    /// Targets of entries, with their places among the requests; the first of
-    /// one target counts (recorded).
-    targets: Vec<(&'p str, usize)>,
+    /// The places of entries among the requests, by target; the first of one
+    /// target counts (recorded).
+    targets: Map<&'p str, usize>,
+    /// What was seen inside devices that are not mounted, by device and path.
+    inside: Map<(&'a str, &'a str), &'a PathFacts>,
 }
 
 impl<'p, 'a> Places<'p, 'a> {
     pub fn new(record: &'a Record, index: &'a Index<'a>, requests: &'p [Request<'a>]) -> Self {
         let mounts = |r: &&Request<'a>| !r.lost && !r.refused && r.switched_off.is_none() && !r.is_root();
         let all = requests.iter().enumerate().filter(|(_, r)| mounts(r));
-        let mut targets: Vec<(&str, usize)> =
-            all.filter_map(|(n, r)| Some((r.target.as_deref()?, n))).collect();
-        targets.sort_by_key(|(target, n)| (*target, *n));
-        targets.dedup_by_key(|(target, _)| *target);
-        Places { record, index, requests, targets }
+        let mut targets = Map::default();
+        for (target, n) in all.filter_map(|(n, r)| Some((r.target.as_deref()?, n))) {
+            targets.entry(target).or_insert(n);
+        }
+        let all = record.inside.iter().flat_map(|i| i.paths.iter().map(move |p| (i.device.as_str(), p)));
+        let inside = all.map(|(device, p)| ((device, p.path.as_str()), p)).collect();
+        Places { record, index, requests, targets, inside }
     }
 
     /// The target of an entry.
@@ -62,8 +67,9 @@ impl<'p, 'a> Places<'p, 'a> {
 
     /// The entry other than `but` on whose mount a path will lie; its place.
     pub fn covering(&self, path: &str, but: usize) -> Option<usize> {
-        let lies = |(target, n): &&(&str, usize)| *n != but && is_within(path, target);
-        self.targets.iter().filter(lies).max_by_key(|(target, _)| target.len()).map(|(_, n)| *n)
+        let path = tidy(path);
+        let up = std::iter::once(path.as_ref()).chain(folders_above(&path));
+        up.filter_map(|folder| self.targets.get(folder).copied()).find(|n| *n != but)
     }
 
     /// Whether the mount of an entry lets nothing be made on it.
@@ -104,8 +110,7 @@ impl<'p, 'a> Places<'p, 'a> {
 
     /// What was seen inside the file system of a device that is not mounted.
     fn inside(&self, device: &str, path: &str) -> Option<There<'a>> {
-        let held = self.record.inside.iter().find(|i| i.device == device)?;
-        let facts = held.paths.iter().find(|f| f.path == path)?;
+        let facts = *self.inside.get(&(device, path))?;
         Some(match facts.kind {
             PathKind::Absent => There::Absent(format!("{device} does not hold it")),
             _ => There::Facts(facts),

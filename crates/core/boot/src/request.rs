@@ -6,6 +6,7 @@ use super::unit_name::{mount_unit, swap_unit};
 use bradawl_catalogue::SystemdVersion;
 use bradawl_catalogue::fstypes::{FsType, known};
 use bradawl_catalogue::options::Checked;
+use bradawl_facts::map::Set;
 use bradawl_facts::path::{folders_above, tidy};
 use bradawl_facts::record::CommandLine;
 use bradawl_facts::record::{Content, Device, LocalUnit, PathFacts, PathKind, Record};
@@ -319,13 +320,14 @@ impl<'a> Request<'a> {
         }
     }
 
-    /// The service that it requires, where there is one of that name which
-    /// begins before local mounts are there.
-    pub fn service<'r>(&'r self, record: &Record) -> Option<&'r str> {
+    /// The service that it requires, where it is one of those that begin before
+    /// local mounts are there.
+    pub(super) fn service<'r>(&'r self, early: &Set<&str>) -> Option<&'r str> {
         let asked = self.entry.options.iter().filter(|o| o.name == "x-systemd.requires");
-        let early =
-            |name: &&str| record.services.iter().flatten().any(|s| s.name == *name && s.found && s.early);
-        asked.filter_map(|o| o.value.as_deref()).filter(|v| v.ends_with(".service")).find(early)
+        asked
+            .filter_map(|o| o.value.as_deref())
+            .filter(|v| v.ends_with(".service"))
+            .find(|name| early.contains(name))
     }
 
     /// Why the init system cannot load the unit it makes of it, and goes on

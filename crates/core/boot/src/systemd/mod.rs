@@ -27,6 +27,7 @@ use super::early::{by_initramfs_tools, degraded};
 use super::forecast::{EntryForecast, EntryState, Forecast, Outcome, missing_facts};
 use super::request::Request;
 use bradawl_catalogue::SystemdVersion;
+use bradawl_facts::map::Set;
 use bradawl_facts::record::CommandLine;
 use bradawl_facts::record::{InitKind, Origin, Record};
 use bradawl_facts::size::seconds;
@@ -149,12 +150,13 @@ fn boot(
 /// rest then, so that nothing waits for mounts and none stops the boot, and root
 /// is not remounted (recorded).
 fn requires_nothing(record: &Record, requests: &[Request<'_>]) -> bool {
-    let absent = |name: &str| record.services.iter().flatten().any(|s| s.name == name && !s.found);
+    let absent: Set<&str> =
+        record.services.iter().flatten().filter(|s| !s.found).map(|s| s.name.as_str()).collect();
     let demanded =
         requests.iter().filter(|r| r.is_waited_for() && !r.noauto && !r.automount && !r.network && !r.lost);
     let asks = |r: &Request<'_>| {
         let named = r.entry.options.iter().filter(|o| o.name == "x-systemd.requires");
-        named.filter_map(|o| o.value.as_deref()).any(absent)
+        named.filter_map(|o| o.value.as_deref()).any(|name| absent.contains(name))
     };
     demanded.into_iter().any(|r| r.unloadable().is_some() || asks(r))
 }

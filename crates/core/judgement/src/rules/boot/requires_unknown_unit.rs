@@ -2,6 +2,7 @@ use crate::rules::fixing::{option_finding, removal};
 use crate::rules::{Basis, Case, Family, Finding, Fix, Rule};
 use bradawl_boot::Request;
 use bradawl_facts::Consequence;
+use bradawl_facts::map::Set;
 use bradawl_facts::path::tidy;
 use bradawl_facts::table::OptionItem;
 use bradawl_facts::text::visible;
@@ -28,10 +29,12 @@ const ORDERS: [&str; 3] = ["x-systemd.requires", "x-systemd.after", "x-systemd.b
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     let Some(units) = &case.record.units else { return };
+    let services = case.record.services.iter().flatten();
+    let absent: Set<&str> = services.filter(|s| !s.found).map(|s| s.name.as_str()).collect();
     for request in case.requests {
         for option in request.entry.options.iter().filter(|o| ORDERS.contains(&o.name.as_str())) {
             let value = option.value.as_deref().unwrap_or_default();
-            if case.record.services.iter().flatten().any(|s| s.name == value && !s.found) {
+            if absent.contains(value) {
                 findings.push(no_file(case, request, option));
                 continue;
             }
