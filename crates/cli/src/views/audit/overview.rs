@@ -36,7 +36,7 @@ fn unread(failed: usize) -> String {
 /// What the boot will do, and as much of the reason as there is room for.
 fn with_reason(host: &HostLine, width: usize) -> String {
     if let Some(worst) = &host.at_worst {
-        return shortened(&format!("not known; at worst boot will {worst}"), width);
+        return shortened(&format!("not known; at worst: {worst}"), width);
     }
     let because = host.because.as_deref().map(|b| visible(b).into_owned()).unwrap_or_default();
     let place = because.split(": ").next().unwrap_or_default();

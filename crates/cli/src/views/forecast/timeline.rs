@@ -77,7 +77,7 @@ fn ending(report: &ForecastReport, end: f64, names: usize, bars: usize) -> Strin
     let mark = if forecast.stall_s.is_none() { "▸" } else { "▲" };
     let time = match forecast.stall_s {
         Some(s) if s > 0.0 => format!("at {}", seconds(Some(s))),
-        Some(_) if open => "at best at once".to_owned(),
+        Some(_) if open => "at best".to_owned(),
         Some(_) => "at once".to_owned(),
         None => "without end".to_owned(),
     };
