@@ -46,7 +46,7 @@ pub(super) fn may_hide(
     let open = |(n, request): &(usize, &Request<'_>)| {
         let over = request.target.as_deref().is_some_and(|t| Role::Programs.is_of(t));
         let there = forecast.entries[*n].state == EntryState::Mounted;
-        // A host whose programs lie elsewhere has an empty folder there.
+        // A host whose programs lie elsewhere has an empty directory there.
         let full = request.facts.is_some_and(|f| f.entries.is_some_and(|n| n > 0));
         over && there && full && request.source.wants_device() && !places.is_mounted_now(*n)
     };

@@ -74,9 +74,9 @@ fn of_file(path: &str, there: There<'_>, now: &Trial) -> Option<Trial> {
         There::Unknown(why) => {
             Some(Trial::Unknown(Doubt::not_known(format!("of {name} nothing is known: {why}"))))
         }
-        There::Target => Some(Trial::Fails(Cause::Source, format!("{name} is a folder, and no file"))),
+        There::Target => Some(Trial::Fails(Cause::Source, format!("{name} is a directory, and no file"))),
         There::Facts(facts) if facts.kind == PathKind::Directory => {
-            Some(Trial::Fails(Cause::Source, format!("{name} is a folder, and no file")))
+            Some(Trial::Fails(Cause::Source, format!("{name} is a directory, and no file")))
         }
         There::NotLooked if *now == Trial::Works => {
             Some(Trial::Unknown(Doubt::not_known(format!("nothing is known of {name}"))))
@@ -168,10 +168,10 @@ fn of_layer(places: &Places<'_, '_>, n: usize, request: &Request<'_>, folder: &s
         _ if over.is_some() && !waits => {
             Layer::Unknown(format!("nothing waits for the mount that {name} lies on"))
         }
-        There::Absent(why) if why.is_empty() => Layer::Refused(format!("there is no folder {name}")),
+        There::Absent(why) if why.is_empty() => Layer::Refused(format!("there is no directory {name}")),
         There::Absent(why) => Layer::Refused(format!("{name} is not there: {why}")),
         There::Facts(facts) if facts.kind != PathKind::Directory => {
-            Layer::Refused(format!("{name} is not a folder"))
+            Layer::Refused(format!("{name} is not a directory"))
         }
         There::Unknown(why) => Layer::Unknown(format!("of {name} nothing is known: {why}")),
         There::NotLooked => Layer::Unknown(format!("nothing is known of {name}")),
@@ -186,7 +186,7 @@ fn of_target(places: &Places<'_, '_>, n: usize, request: &Request<'_>) -> Option
     let over = places.covering(target, n)?;
     let missing = match places.there(target, n) {
         There::Facts(facts) if facts.kind != PathKind::Directory && !request.entry.is_bind() => {
-            return Some(Trial::Fails(Cause::Target, format!("{} is not a folder", visible(target))));
+            return Some(Trial::Fails(Cause::Target, format!("{} is not a directory", visible(target))));
         }
         There::Facts(_) | There::Target | There::NotLooked => return None,
         There::Absent(_) if !places.is_read_only(over) => false,
@@ -202,7 +202,7 @@ fn of_target(places: &Places<'_, '_>, n: usize, request: &Request<'_>) -> Option
     match (&request.trial, missing) {
         (Trial::Works, true) => {
             let name = visible(target);
-            Some(Trial::Fails(Cause::Target, format!("there is no folder {name}, and none can be made")))
+            Some(Trial::Fails(Cause::Target, format!("there is no directory {name}, and none can be made")))
         }
         (Trial::Fails(Cause::Target, _), false) => Some(Trial::Works),
         _ => None,
