@@ -4,7 +4,7 @@ use super::need::{Need, Needed, needed};
 use super::trial::{Cause, Facts, On, Trial, mount, mounted_type, option_verdicts, swap};
 use super::unit_name::{mount_unit, swap_unit};
 use bradawl_catalogue::SystemdVersion;
-use bradawl_catalogue::fstypes::{FsType, known};
+use bradawl_catalogue::fstypes::{FsType, known, waits_for_network};
 use bradawl_catalogue::options::Checked;
 use bradawl_facts::map::Set;
 use bradawl_facts::path::{folders_above, tidy};
@@ -154,7 +154,7 @@ fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Reque
     let nofail = entry.switched("nofail", "fail") || in_background(&entry);
     let noauto = entry.switched("noauto", "auto");
     let automount = entry.has("x-systemd.automount") || remark(&entry, "systemd.automount");
-    let network = entry.has("_netdev") || comes_over_network(&entry.fstype);
+    let network = entry.has("_netdev") || waits_for_network(&entry.fstype);
     let entry = if known.record.host.boots_with().is_systemd() { without_returns(entry) } else { entry };
     let source = Source::of(&entry);
     let facts = index.path(&entry.target);
@@ -237,34 +237,6 @@ fn bind_trial(index: &Index<'_>, entry: &Entry, source: &Source) -> Option<Trial
 /// systemd takes NFS in the background for nofail, and waits itself.
 fn in_background(entry: &Entry) -> bool {
     matches!(entry.fstype.as_str(), "nfs" | "nfs4") && entry.switched("bg", "fg")
-}
-
-/// Types that systemd mounts once the network is up, without or with `fuse.`
-/// before them: found by asking the generators of 247, 252, 257 and 262 for
-/// every type. 9p is not among them; the shared-disk types are.
-const OVER_NETWORK: [&str; 18] = [
-    "afs",
-    "ceph",
-    "cifs",
-    "davfs",
-    "gfs",
-    "gfs2",
-    "glusterfs",
-    "lustre",
-    "ncp",
-    "ncpfs",
-    "nfs",
-    "nfs4",
-    "ocfs2",
-    "orangefs",
-    "pvfs2",
-    "smb3",
-    "smbfs",
-    "sshfs",
-];
-
-fn comes_over_network(fstype: &str) -> bool {
-    OVER_NETWORK.contains(&fstype.strip_prefix("fuse.").unwrap_or(fstype))
 }
 
 /// systemd also reads its options behind `comment=`.
