@@ -250,6 +250,7 @@ pub fn one(
     let repairs = with_advice && forecast.entries.len() > MAX_ENTRIES;
     let not_searched = [
         judgement.gave_up_looking.then_some(NotSearched::LookAlikes),
+        judgement.gave_up_trying.then_some(NotSearched::Fixes),
         repairs.then_some(NotSearched::Repairs),
     ];
     let not_searched = not_searched.into_iter().flatten().collect();

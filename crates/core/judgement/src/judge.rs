@@ -1,5 +1,6 @@
 //! The whole of what is said about one table: findings and forecast.
 
+use crate::guard::{Judged, guard};
 use crate::policy::{Date, Policy};
 use crate::rules::{Applied, Case, Finding, apply, run};
 use bradawl_boot::{Forecast, forecast, requests};
@@ -20,6 +21,9 @@ pub struct Judgement {
     /// Whether some lost names were not compared with all names there are:
     /// there are too many.
     pub gave_up_looking: bool,
+    /// Whether some fixes were not tried, and so are not offered: there are too
+    /// many.
+    pub gave_up_trying: bool,
 }
 
 /// What is not looked for because there is too much to look through.
@@ -31,6 +35,8 @@ pub enum NotSearched {
     LookAlikes,
     /// The smallest repair of the boot.
     Repairs,
+    /// Whether each ready change holds: those that were not tried are left out.
+    Fixes,
 }
 
 impl NotSearched {
@@ -38,6 +44,7 @@ impl NotSearched {
     pub fn words(self) -> &'static str {
         match self {
             NotSearched::LookAlikes => "names that look like the lost ones (too many names to compare all)",
+            NotSearched::Fixes => "whether every ready change holds (too many to try)",
             NotSearched::Repairs => {
                 "the smallest repair of the boot (too many entries to try changes to each)"
             }
@@ -70,14 +77,20 @@ pub fn judge(record: &Record, table: &Table) -> Judgement {
 /// Judges a table by a host's facts, a policy, and what was so earlier.
 pub fn judge_against(record: &Record, table: &Table, against: &Against<'_>) -> Judgement {
     let index = Index::new(record);
-    let requests = requests(record, &index, table);
-    let forecast = forecast(record, &index, &requests);
-    let case = Case::new(record, &index, table, &requests, Some(&forecast));
     let before = against.earlier.map(Index::new);
-    let mut findings = run(&case.against(against.policy, before.as_ref()));
+    let judge = |table: &Table| {
+        let requests = requests(record, &index, table);
+        let forecast = forecast(record, &index, &requests);
+        let case = Case::new(record, &index, table, &requests, Some(&forecast));
+        let findings = run(&case.against(against.policy, before.as_ref()));
+        Judged { findings, forecast }
+    };
+    let mut judged = judge(table);
+    let gave_up_trying = guard(table, &mut judged, against.policy.is_some(), &judge);
+    let Judged { mut findings, forecast } = judged;
     let applied = against
         .policy
         .map(|policy| apply(policy, against.today, &record.host.name, &mut findings))
         .unwrap_or_default();
-    Judgement { findings, applied, forecast, gave_up_looking: index.gave_up_looking() }
+    Judgement { findings, applied, forecast, gave_up_looking: index.gave_up_looking(), gave_up_trying }
 }

@@ -6,7 +6,9 @@
 
 pub mod baseline;
 pub mod compare;
+mod guard;
 mod judge;
+mod meant;
 pub mod policy;
 pub mod rules;
 pub mod status;

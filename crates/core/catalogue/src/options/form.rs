@@ -81,6 +81,21 @@ impl Form {
         }
     }
 
+    /// The value that was meant, where one that does not fit is near to it and
+    /// nothing else is.
+    pub fn near(self, value: &str) -> Option<String> {
+        let meant = match self {
+            Form::OneOf(words) | Form::FlagOrOneOf(words) => near_word(words, value)?.to_owned(),
+            Form::Size => near_size(value)?,
+            Form::Octal => value.strip_prefix("0o").or_else(|| value.strip_prefix("u="))?.to_owned(),
+            Form::Number(..) | Form::FlagOrNumber(..) | Form::Decimal(..) => {
+                value.trim_end_matches(|c: char| c.is_ascii_alphabetic()).to_owned()
+            }
+            _ => return None,
+        };
+        (meant != value && self.fits(&meant)).then_some(meant)
+    }
+
     /// The form in words, to follow "needs".
     pub fn wanted(self) -> String {
         match self {
@@ -100,6 +115,37 @@ impl Form {
             Form::OneOf(words) | Form::FlagOrOneOf(words) => format!("one of {}", words.join(", ")),
         }
     }
+}
+
+/// The one word that is the same but for case and dashes, else the one within
+/// two letters; nothing where several are.
+fn near_word(words: &'static [&'static str], value: &str) -> Option<&'static str> {
+    let folded = |text: &str| text.to_ascii_lowercase().replace('_', "-");
+    let value = folded(value);
+    if let Some(same) = words.iter().find(|word| folded(word) == value) {
+        return Some(same);
+    }
+    let limit = if value.len() <= 4 { 1 } else { 2 };
+    let mut near = words.iter().filter(|word| strsim::osa_distance(&folded(word), &value) <= limit);
+    near.next().copied().filter(|_| near.next().is_none())
+}
+
+/// A size that stands in the value with too much around it: `2GG`, `2GB`,
+/// `512 M`, `25 %`. What is in doubt, such as `2,5G`, is left.
+fn near_size(value: &str) -> Option<String> {
+    let close: String = value.chars().filter(|c| !c.is_whitespace()).collect();
+    let digits = close.bytes().take_while(u8::is_ascii_digit).count();
+    let (number, unit) = close.split_at(digits);
+    let unit = unit.to_ascii_uppercase();
+    let letter = unit.chars().next()?;
+    let rest = unit.get(letter.len_utf8()..)?;
+    let doubled = rest.chars().all(|c| c == letter);
+    let known = match letter {
+        '%' => doubled,
+        'K' | 'M' | 'G' | 'T' | 'P' | 'E' => doubled || matches!(rest, "B" | "IB"),
+        _ => false,
+    };
+    (known && !number.is_empty()).then(|| format!("{number}{letter}"))
 }
 
 pub(super) fn decimal(text: &str) -> Option<i64> {
@@ -129,6 +175,28 @@ fn size(text: &str) -> bool {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn what_was_meant() {
+        let errors = Form::OneOf(&["continue", "remount-ro", "panic"]);
+        for (form, value, meant) in [
+            (errors, "remount_ro", Some("remount-ro")),
+            (errors, "Remount-RO", Some("remount-ro")),
+            (errors, "remuont-ro", Some("remount-ro")),
+            (errors, "stop", None),
+            (Form::OneOf(&["journal", "ordered", "writeback"]), "writebck", Some("writeback")),
+            (Form::Size, "2GG", Some("2G")),
+            (Form::Size, "2GB", Some("2G")),
+            (Form::Size, "512MiB", Some("512M")),
+            (Form::Size, "25 %", Some("25%")),
+            (Form::Size, "2,5G", None),
+            (Form::Size, "lots", None),
+            (Form::Number(0, 900), "30s", Some("30")),
+            (Form::Number(0, 900), "s", None),
+        ] {
+            assert_eq!(form.near(value).as_deref(), meant, "{form:?} {value}");
+        }
+    }
 
     #[test]
     fn truth_table() {

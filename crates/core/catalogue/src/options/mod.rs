@@ -21,7 +21,7 @@ pub use list::List;
 pub use program::{program_of, program_on};
 pub use protection::weakens;
 pub use topic::{Topic, topic};
-pub use verdict::{About, Asked, Checked, Verdict, check, near_names};
+pub use verdict::{About, Asked, Checked, Verdict, check, is_option, near_names, near_value};
 
 use bradawl_facts::Version;
 

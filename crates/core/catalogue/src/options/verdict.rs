@@ -316,21 +316,44 @@ fn belongs_to(name: &str) -> Vec<&'static str> {
     USUAL.into_iter().chain(others).filter(has).take(4).collect()
 }
 
-/// Names within two edits of this one that the type takes, nearest first.
+/// Names within two edits of this one that the type takes, nearest first; the
+/// name itself alone where it is only spelt in capitals or with the other dash.
+/// Never the opposite of what was written: `noexce` is not `exec`.
 pub fn near_names(fstype: &str, name: &str, kernel: Option<Version>) -> Vec<&'static str> {
     let folded = name.to_ascii_lowercase();
     let limit = if folded.len() <= 4 { 1 } else { 2 };
     let rows = of_type(fstype).map(|spec| spec.rows).unwrap_or_default();
-    let mut near: Vec<(usize, &'static str)> = rows
-        .iter()
-        .chain(common())
-        .filter(|row| row.taken_by(kernel) || kernel.is_none())
-        .filter(|row| row.name.len().abs_diff(folded.len()) <= limit)
+    let taken = || rows.iter().chain(common()).filter(|row| row.taken_by(kernel) || kernel.is_none());
+    let alike = |row: &&Opt| row.name != name && row.name.replace('_', "-") == folded.replace('_', "-");
+    if let Some(same) = taken().find(alike) {
+        return vec![same.name];
+    }
+    let turned = |other: &str| folded.starts_with("no") != other.starts_with("no");
+    let mut near: Vec<(usize, &'static str)> = taken()
+        .filter(|row| row.name.len().abs_diff(folded.len()) <= limit && !turned(row.name))
         .map(|row| (strsim::osa_distance(&folded, row.name), row.name))
         .filter(|&(distance, _)| (1..=limit).contains(&distance))
         .collect();
     near.sort();
+    // `ro` and `rw` are one letter apart and say the opposite.
+    near.retain(|(_, name)| folded.len() > 2 || !matches!(*name, "ro" | "rw"));
     near.into_iter().map(|(_, name)| name).take(3).collect()
+}
+
+/// Whether any type takes an option of this name, or every type does.
+pub fn is_option(name: &str) -> bool {
+    let own = ["x-", "X-"].iter().any(|prefix| name.starts_with(prefix));
+    own || common().iter().any(|row| row.name == name) || !belongs_to(name).is_empty()
+}
+
+/// The value that was meant where an option's value does not fit: the same
+/// word with the other dash or in small letters, a word within two letters, a
+/// size without what is too much behind it.
+pub fn near_value(fstype: &str, name: &str, value: &str, kernel: Option<Version>) -> Option<String> {
+    let rows = of_type(fstype).map(|spec| spec.rows).unwrap_or_default();
+    let mut all = rows.iter().chain(common()).filter(|row| row.name == name);
+    let row = all.find(|row| row.taken_by(kernel) || kernel.is_none())?;
+    row.form.near(value)
 }
 
 #[cfg(test)]
@@ -370,6 +393,11 @@ mod tests {
     #[test]
     fn says_what_to_write_instead() {
         assert_eq!(verdict("ext4", "noatme", None).near, ["noatime"]);
+        assert_eq!(verdict("ext4", "NOEXEC", None).near, ["noexec"]);
+        assert_eq!(verdict("ext4", "RO", None).near, ["ro"]);
+        assert_eq!(verdict("ext4", "Nofail", None).near, ["nofail"]);
+        assert_eq!(verdict("ext4", "noexce", None).near, ["noexec"]);
+        assert_eq!(verdict("xfs", "-o", None).near, [] as [&str; 0]);
         assert!(
             verdict("xfs", "errors=remount-ro", None).why.contains("belongs to ext4, vfat, exfat, bcachefs")
         );

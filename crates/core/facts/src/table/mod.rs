@@ -3,6 +3,7 @@
 //! Parsing never fails and never changes anything: the lines' spans cover the
 //! input exactly, so [`Table::bytes`] is what came in, whatever it was.
 
+mod apply;
 mod edit;
 mod entry;
 mod escape;
@@ -10,6 +11,7 @@ mod line;
 mod list;
 mod readers;
 
+pub use apply::{apply, replaced};
 pub use edit::{Edit, OFF_MARK};
 pub use entry::{Entry, FieldName, OptionItem};
 pub use escape::{decode, decode_octal, encode};

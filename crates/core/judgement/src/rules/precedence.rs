@@ -30,10 +30,33 @@ pub const EXPLAINED_BY: &[(&str, &[&str])] = &[
 /// Rules whose finding means that the fields after it are moved.
 const SHIFTING: [&str; 3] = ["field-shift", "inline-comment", "odd-whitespace"];
 
+/// Of a line that is to be written anew only what stands before the first word
+/// in a wrong place is told as well, and what is wrong with its bytes.
+const BESIDE_A_SHIFT: [&str; 7] = [
+    "field-shift",
+    "byte-order-mark",
+    "control-character",
+    "line-endings",
+    "no-final-newline",
+    "not-utf8",
+    "smart-punctuation",
+];
+
 /// Leaves out what another finding explains.
 pub(super) fn apply(findings: &mut Vec<Finding>) {
+    drop_shifted(findings);
     drop_explained(findings);
     drop_misread(findings);
+}
+
+fn drop_shifted(findings: &mut Vec<Finding>) {
+    let shifts = findings.iter().filter(|f| f.rule == "field-shift");
+    let from: HashMap<usize, FieldName> = shifts.filter_map(|f| Some((f.line?, f.field?))).collect();
+    findings.retain(|f| {
+        let shifted = f.line.and_then(|line| from.get(&line));
+        let before = |first: &FieldName| f.field.is_some_and(|field| field < *first);
+        shifted.is_none_or(before) || BESIDE_A_SHIFT.contains(&f.rule)
+    });
 }
 
 fn drop_explained(findings: &mut Vec<Finding>) {
@@ -86,6 +109,6 @@ mod tests {
                 assert!(!back.is_some_and(|by| by.contains(rule)), "{rule} and {other}");
             }
         }
-        assert!(SHIFTING.into_iter().all(exists));
+        assert!(SHIFTING.into_iter().chain(BESIDE_A_SHIFT).all(exists));
     }
 }

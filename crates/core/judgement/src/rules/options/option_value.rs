@@ -1,8 +1,10 @@
 use super::option_unknown::refused;
 use crate::rules::fixing::option_finding;
 use crate::rules::{Basis, Case, Family, Finding, Rule};
-use bradawl_catalogue::options::About;
+use bradawl_boot::Request;
+use bradawl_catalogue::options::{About, near_value};
 use bradawl_facts::Consequence;
+use bradawl_facts::Version;
 use bradawl_facts::text::visible;
 
 /// The option exists, but not with this value.
@@ -33,14 +35,39 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             visible(value),
             checked.why
         );
-        finding.remedy = format!("Correct the value of {}, or take the option out.", visible(&option.name));
+        let near = near_value(mounted_as(request), &option.name, value, kernel_of(case));
+        finding.remedy = match &near {
+            Some(near) => format!("Write {}={near}.", visible(&option.name)),
+            None => format!("Correct the value of {}, or take the option out.", visible(&option.name)),
+        };
+        if let Some(near) = near {
+            let text = format!("{}={near}", option.name);
+            finding = finding.with_fix(format!("write {text}"), text.clone(), true);
+        }
         findings.push(finding);
     }
+}
+
+/// The type whose options count: the one written, of several the first.
+fn mounted_as<'r>(request: &'r Request<'_>) -> &'r str {
+    request.entry.types().next().unwrap_or("auto")
+}
+
+fn kernel_of(case: &Case<'_>) -> Option<Version> {
+    case.record.host.kernel.as_deref().and_then(Version::parse)
 }
 
 #[cfg(test)]
 mod tests {
     use crate::rules::testing::{assert_lines, only};
+
+    #[test]
+    fn offers_the_value_that_was_meant() {
+        for (list, text) in [("size=2GG", "size=2G"), ("huge=Always", "huge=always")] {
+            let found = only("option-value", &format!("tmpfs /tmp tmpfs {list} 0 0\n"));
+            assert_eq!(found.fixes[0].edits[0].text, text);
+        }
+    }
 
     #[test]
     fn fires_on_values_out_of_form() {

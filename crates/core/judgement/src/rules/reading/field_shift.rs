@@ -1,111 +1,131 @@
-use super::{disagreement, judge, raw};
+use super::{FIELDS, disagreement, judge};
+use crate::meant::{Known, Meant, Slip, meant};
 use crate::rules::{Basis, Case, Family, Finding, Fix, Rule};
 use bradawl_boot::Request;
-use bradawl_catalogue::fstypes;
 use bradawl_facts::Consequence;
-use bradawl_facts::table::Edit;
-use bradawl_facts::table::{FieldName, Span};
+use bradawl_facts::table::{Edit, FieldName, Span};
+use bradawl_facts::text::visible;
 
-/// A blank inside a field makes two of it, and moves all that follow.
+/// Words that stand in the wrong field.
 pub(in crate::rules) const RULE: Rule = Rule {
     slug: "field-shift",
     family: Family::Reading,
     default: Consequence::Risk,
-    what: "a blank inside a field, which moves every field after it by one",
-    matters: "A blank after a comma, in a path or in a label ends the field. What follows it is read as the \
-              next field, and so on to the end of the line.",
+    what: "words of the line that stand in the wrong field",
+    matters: "A blank ends a field, and only the place of a word says what it means. A blank within a field, a \
+              field that is missing, or a line pasted from elsewhere moves every word behind it.",
     at_boot: "With a blank in the options the entry is mounted with those before it, and never checked. With \
-              one in the source or target, another folder is mounted, or nothing. The mount program passes \
-              the line over in both cases.",
-    fix: "Take the blank out of the options; write it as \\040 in a source or target.",
+              one in the source or target, another directory is mounted, or nothing. The mount program \
+              passes such lines over. Of two entries on one line only the first is read.",
+    fix: "Write source, target, type, options, dump and pass, in this order; a blank within a source or target \
+          as \\040.",
     rests_on: Basis::Recording,
     verified: "Recorded boots with a blank after a comma and in a quoted label (systemd 252); both readers \
                recorded with a blank in every field.",
     check,
 };
 
-/// Where a field was torn apart, and what belongs between the pieces.
-struct Shift {
-    field: FieldName,
-    /// Index of the first piece and of the last.
-    pieces: (usize, usize),
-    join: &'static str,
-}
-
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
+    let known = Known { index: case.index };
     for request in case.requests {
-        if let Some(shift) = shift(case, request) {
-            findings.push(finding(case, request, &shift));
+        let line = case.table.line(request.line());
+        if let Some(meant) = line.and_then(|line| meant(known, case.table.slice(line.text))) {
+            findings.push(finding(case, request, &meant));
         }
     }
 }
 
-fn shift(case: &Case<'_>, request: &Request<'_>) -> Option<Shift> {
+fn finding(case: &Case<'_>, request: &Request<'_>, meant: &Meant) -> Finding {
     let fields = &request.entry.fields;
-    if fields.len() < 4 || super::inline_comment::place(case, request).is_some_and(|at| at < 6) {
-        return None;
-    }
-    let text = |n: usize| fields.get(n).map(|s| raw(case, *s)).unwrap_or_default();
-    if matches!(text(0).as_str(), "UUID" | "LABEL" | "PARTUUID" | "PARTLABEL") {
-        return Some(Shift { field: FieldName::Source, pieces: (0, 1), join: "=" });
-    }
-    if let Some(last) = options_end(&text, fields.len()) {
-        return Some(Shift { field: FieldName::Options, pieces: (3, last), join: "" });
-    }
-    // The type stands further on than it should.
-    let is_type = |n: &usize| fstypes::known(&text(*n)).is_some() || text(*n).starts_with("fuse.");
-    let at = (2..fields.len().min(7)).find(is_type).filter(|at| *at > 2)?;
-    let target = (1..at).find(|n| text(*n).starts_with('/') || matches!(text(*n).as_str(), "none" | "swap"));
-    match target {
-        Some(1) => Some(Shift { field: FieldName::Target, pieces: (1, at - 1), join: "\\040" }),
-        Some(n) if n == at - 1 => Some(Shift { field: FieldName::Source, pieces: (0, n - 1), join: "\\040" }),
-        _ => None,
-    }
-}
-
-/// The last field that still belongs to the options: a comma before or after
-/// the blank says so.
-fn options_end(text: &impl Fn(usize) -> String, fields: usize) -> Option<usize> {
-    let number = |n: usize| text(n).bytes().all(|b| b.is_ascii_digit());
-    let mut last = 3;
-    while last + 1 < fields {
-        let next = text(last + 1);
-        if number(last + 1) || !(text(last).ends_with(',') || next.starts_with(',')) {
-            break;
-        }
-        last += 1;
-    }
-    (last > 3).then_some(last)
-}
-
-fn finding(case: &Case<'_>, request: &Request<'_>, shift: &Shift) -> Finding {
-    let fields = &request.entry.fields;
-    let span = Span { start: fields[shift.pieces.0].start, end: fields[shift.pieces.1].end };
-    let mut finding = case.finding_at(&RULE, request, shift.field, Some(span));
+    let whole = fields.first().zip(fields.last()).map(|(a, b)| Span { start: a.start, end: b.end });
+    let written = fields.iter().map(|span| case.table.slice(*span));
+    let meant_words = meant.text.split([' ', '\t', '\n']);
+    let same = written.zip(meant_words).take_while(|(a, b)| *a == b.as_bytes()).count();
+    let first = FIELDS[same.min(FIELDS.len() - 1)];
+    let mut finding = case.finding_at(&RULE, request, first, whole);
     judge(case, &mut finding, request);
-    let name = match shift.field {
-        FieldName::Source => "source",
-        FieldName::Target => "target",
-        _ => "options",
-    };
-    finding.message = match shift.join {
-        "=" => "The tag is separated from its value.".to_owned(),
-        _ => format!("A blank in the {name} makes two fields of it."),
-    };
-    let differs = disagreement(case, request).unwrap_or_default();
-    finding.why = format!("{} {differs}", finding.why).trim().to_owned();
-    finding.remedy = match shift.join {
-        "=" => "Write = between them.".to_owned(),
-        "" => "Take the blank out.".to_owned(),
-        _ => "Write the blank as \\040.".to_owned(),
-    };
-    let pieces: Vec<String> =
-        fields[shift.pieces.0..=shift.pieces.1].iter().map(|s| raw(case, *s).replace('"', "")).collect();
-    let Some(columns) = finding.columns else { return finding };
-    let edit = Edit { line: request.line(), columns, text: pieces.join(shift.join) };
-    let safe = shift.join.is_empty();
-    finding.fixes.push(Fix { title: "make one field of it".to_owned(), edits: vec![edit], safe });
+    (finding.message, finding.remedy) = words(&meant.slip);
+    if let Slip::TwoEntries(second) = &meant.slip {
+        finding.consequence = finding.consequence.min(Consequence::Risk);
+        finding.why = format!("Only the first is read: {} is not mounted.", visible(second));
+    } else if let Some(differs) = disagreement(case, request) {
+        finding.why = format!("{} {differs}", finding.why).trim().to_owned();
+    }
+    if let Some(columns) = finding.columns {
+        let edits = vec![Edit { line: request.line(), columns, text: meant.text.clone() }];
+        finding.fixes.push(Fix { title: title(meant), edits, safe: meant.certain });
+    }
     finding
+}
+
+fn title(meant: &Meant) -> String {
+    match meant.slip {
+        Slip::TwoEntries(_) => "put each entry on a line of its own".to_owned(),
+        Slip::Torn(_) => "make one field of it".to_owned(),
+        _ => "write the line in order".to_owned(),
+    }
+}
+
+/// What is wrong, and what to do.
+fn words(slip: &Slip) -> (String, String) {
+    let (message, remedy) = match slip {
+        Slip::Command => ("The line is a mount command, not an entry.", "Write its words as an entry."),
+        Slip::Shown => ("The line is what mount prints, not an entry.", "Write its words as an entry."),
+        Slip::Listing => {
+            ("The line comes from a list of devices; it is not an entry.", "Write it as an entry.")
+        }
+        Slip::WrittenTab => ("The line has \\t where blanks belong.", "Write blanks."),
+        Slip::Commas => ("The fields are separated by commas.", "Separate fields by blanks."),
+        Slip::TornTag => ("The tag is separated from its value.", "Write = between them, and no blank."),
+        Slip::Torn(FieldName::Options) => {
+            ("A blank in the options makes two fields of them.", "Separate options by commas alone.")
+        }
+        Slip::Torn(FieldName::Source) => {
+            ("A blank in the source makes two fields of it.", "Write the blank as \\040.")
+        }
+        Slip::Torn(_) => ("A blank in the target makes two fields of it.", "Write the blank as \\040."),
+        Slip::StrayComma => ("A comma stands between two fields.", "Separate fields by blanks alone."),
+        Slip::Backslashes => ("The share is written with backslashes.", "Write it as //SERVER/SHARE."),
+        Slip::Order => ("The fields stand in the wrong order.", "Write source, target, type, options."),
+        Slip::NoType => {
+            ("The type is missing, and the options stand in its place.", "Put the type before them.")
+        }
+        Slip::NoOptions => {
+            ("The options are missing, and a number stands in their place.", "Write defaults before it.")
+        }
+        Slip::NoSource => {
+            ("The source is missing, and the target stands in its place.", "Put the source first.")
+        }
+        Slip::NoTarget => ("The target is missing.", "Write none for swap, in second place."),
+        Slip::NumbersSwapped => (
+            "The fifth and the sixth field are swapped: 2 is an order of checks.",
+            "Write 0 in the fifth field and 2 in the sixth.",
+        ),
+        Slip::TwoEntries(_) => ("Two entries stand on one line.", "Put each on a line of its own."),
+        Slip::Flag(flag) => {
+            return (
+                format!("{flag} belongs to the mount command, not to an entry."),
+                "Take it out: the fields need no flags.".to_owned(),
+            );
+        }
+        Slip::Separator(by) => {
+            return (format!("Options are separated by {by} here."), "Separate them by commas.".to_owned());
+        }
+        Slip::Glued(word) => {
+            let word = visible(word);
+            return (format!("A blank is missing in {word}."), "Separate the two fields.".to_owned());
+        }
+        Slip::TypeName(word, meant) => {
+            return (
+                format!("There is no type {}.", visible(word)),
+                match word.to_ascii_lowercase().as_str() {
+                    "bind" | "rbind" => format!("Write none as the type, and {word} among the options."),
+                    _ => format!("Write {meant}."),
+                },
+            );
+        }
+    };
+    (message.to_owned(), remedy.to_owned())
 }
 
 #[cfg(test)]
@@ -130,16 +150,15 @@ mod tests {
     }
 
     #[test]
-    fn makes_one_field_of_it() {
-        for (line, text) in [
-            ("LABEL=gauges /srv/gauges xfs nofail, noatime, x-a 0 0", "nofail,noatime,x-a"),
-            ("LABEL=gauges /srv/tide log xfs nofail 0 0", "/srv/tide\\040log"),
-            ("LABEL=\"tide log\" /srv/log xfs nofail 0 0", "LABEL=tide\\040log"),
-            ("LABEL gauges /srv/gauges xfs nofail 0 0", "LABEL=gauges"),
-        ] {
-            let found = only("field-shift", &format!("{line}\n"));
-            assert_eq!(found.fixes[0].edits[0].text, text);
-            assert!(found.why.contains("pass it over"), "{}", found.why);
-        }
+    fn two_entries_on_one_line_are_parted() {
+        let found = only(
+            "field-shift",
+            "LABEL=gauges /srv/gauges xfs nofail 0 0LABEL=logs /srv/logs ext4 nofail 0 2\n",
+        );
+        assert_eq!(
+            found.fixes[0].edits[0].text,
+            "LABEL=gauges /srv/gauges xfs nofail 0 0\nLABEL=logs /srv/logs ext4 nofail 0 2"
+        );
+        assert!(found.why.contains("/srv/logs is not mounted"), "{}", found.why);
     }
 }
