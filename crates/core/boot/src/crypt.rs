@@ -20,9 +20,11 @@ pub(crate) fn unlocked_later(record: &Record, index: &Index<'_>, source: &Source
     let Source::Device(path) = source else { return None };
     let name = path.strip_prefix("/dev/mapper/")?;
     let entry = record.early.as_ref()?.crypttab.as_ref()?.iter().find(|e| e.name == name)?;
-    // With noauto nobody opens it (recorded).
+    // systemd opens one with noauto too, for whoever asks for the mapping by
+    // this name (recorded).
+    let opened = !entry.has("noauto") || record.host.boots_with().is_systemd();
     let lost = matches!(index.resolve(&Source::parse(&entry.source)), Resolution::Absent);
-    if lost || entry.has("noauto") {
+    if lost || !opened {
         return None;
     }
     if made_anew(record, source) {

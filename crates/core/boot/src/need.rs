@@ -2,6 +2,7 @@
 
 use super::assembly::{Lack, lack};
 use super::crypt::{made_anew, unlocked_later};
+use super::dormant::may_lie_in;
 use super::doubt::Doubt;
 use bradawl_facts::record::{Device, Record};
 use bradawl_facts::table::Entry;
@@ -51,6 +52,9 @@ pub(super) fn needed<'a>(
         ))),
         Resolution::Absent => match unlocked_later(record, index, source) {
             Some(why) => of(Need::Unknown(Doubt::event(why))),
+            None if let Some(why) = may_lie_in(record, index, source) => {
+                of(Need::Unknown(Doubt::not_known(why)))
+            }
             None => of(Need::Missing(LookAlikes::among(index))),
         },
         Resolution::Unknown(why) => of(Need::Unknown(Doubt::not_known(why))),

@@ -1,4 +1,5 @@
 use super::doubt::Doubt;
+use super::network::{self, Refused};
 use crate::swap::{Area, Fate, Place, activate, file_system};
 use bradawl_catalogue::fstypes::{FsType, Lives, known, missing_feature, near};
 use bradawl_catalogue::options::{Asked, Checked, Verdict, check};
@@ -147,6 +148,11 @@ pub(super) fn mount(
     }
     if let Some((cause, objection)) = unsupported {
         return Trial::Fails(cause, objection);
+    }
+    match network::objection(facts.record, entry) {
+        Some(Refused::Source(why)) => return Trial::Fails(Cause::Source, why),
+        Some(Refused::Options(why)) => return Trial::Fails(Cause::Options, why),
+        None => {}
     }
     if let Some(objection) = content.and_then(|c| check_objection(facts, entry, c)) {
         return Trial::Fails(Cause::Check, objection);

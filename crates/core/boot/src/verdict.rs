@@ -60,6 +60,13 @@ pub enum Absent {
     WritableRoot,
 }
 
+impl BootVerdict {
+    /// Makes it wait for so many seconds, where it waits for less.
+    pub(crate) fn wait_at_least(&mut self, seconds: f64) {
+        self.stall_s = self.stall_s.map(|s| s.max(seconds));
+    }
+}
+
 impl fmt::Display for BootVerdict {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         if self.early_s > 0.0 {

@@ -6,6 +6,7 @@ use super::doubt::DoubtSort;
 use super::forecast::{EntryForecast, EntryState, Forecast, Outcome, Worst};
 use super::need::Need;
 use super::request::Request;
+use super::silent;
 use super::systemd::containers;
 use super::trial::{Cause, Trial};
 use super::verdict::{Absent, BootVerdict, Ending};
@@ -30,12 +31,15 @@ pub(super) fn worst(
     let doubted = |e: &EntryForecast| e.doubt.is_some_and(&counts);
     let open = |e: &&EntryForecast| e.state == EntryState::Unknown && e.because_of.is_none() && doubted(e);
     let lines: Vec<usize> = forecast.entries.iter().filter(open).map(|e| e.line).collect();
-    let depends = forecast.entries.iter().any(|e| e.state == EntryState::Unknown && e.because_of.is_some());
     let open: HashSet<usize> = lines.iter().copied().collect();
+    let below = |r: &Request<'_>| r.lies_under().iter().any(|above| is_open_target(requests, &open, above));
+    let depends = forecast.entries.iter().any(|e| e.state == EntryState::Unknown && e.because_of.is_some())
+        || requests.iter().any(below);
+    let hang = hang(record, requests.iter().filter(|r| open.contains(&r.line())));
     let mut concerned = requests.iter().filter(|r| open.contains(&r.line()));
-    let asked = containers(record, index).into_iter().filter(|c| !attended && c.asks() && !c.lost);
+    let asked = containers(record, index, requests).into_iter().filter(|c| !attended && c.asks() && !c.lost);
     let asked: Vec<String> = asked.map(|c| c.entry.name.clone()).collect();
-    if asked.is_empty() && (lines.is_empty() || (!depends && concerned.all(stands_apart))) {
+    if asked.is_empty() && hang == 0.0 && (lines.is_empty() || (!depends && concerned.all(stands_apart))) {
         return merely_missing(forecast, lines);
     }
     let supposed: Vec<Request<'_>> = requests
@@ -45,9 +49,26 @@ pub(super) fn worst(
             false => request.clone(),
         })
         .collect();
-    let Forecast { outcome, stall_s, verdict, .. } = play(&supposed, attended);
+    let Forecast { outcome, stall_s, mut verdict, .. } = play(&supposed, attended);
+    let stall_s = stall_s.map(|s| s.max(hang));
+    verdict.wait_at_least(hang);
     let differs = outcome != forecast.outcome || stall_s != forecast.stall_s;
     differs.then_some(Worst { outcome, stall_s, verdict, lines, asked })
+}
+
+/// Whether one of the open entries is mounted on this directory.
+fn is_open_target(requests: &[Request<'_>], open: &HashSet<usize>, directory: &str) -> bool {
+    requests.iter().any(|r| open.contains(&r.line()) && r.target.as_deref() == Some(directory))
+}
+
+/// How long servers that do not answer hold the boot up: of several the longest,
+/// since they are asked at the same time (recorded).
+fn hang<'r>(record: &Record, open: impl Iterator<Item = &'r Request<'r>>) -> f64 {
+    if !record.host.boots_with().is_systemd() {
+        return 0.0;
+    }
+    let waited_for = open.filter(|r| r.network && !r.nofail && !r.noauto && !r.automount);
+    waited_for.map(|r| silent::hang_s(record, r)).fold(0.0, f64::max)
 }
 
 /// Whether nothing waits for an entry and nothing falls with it: there is no
@@ -101,7 +122,8 @@ mod tests {
         // The devices of this host are not known.
         assert_eq!(worst(&record, "LABEL=a /a ext4\n"), Some((Outcome::Emergency, Some(90.0), vec![1])));
         assert_eq!(worst(&record, "LABEL=a /a ext4 nofail\n"), Some((Outcome::Partial, Some(0.0), vec![1])));
-        assert_eq!(worst(&record, "h.example:/a /a nfs\n"), Some((Outcome::Partial, Some(0.0), vec![1])));
+        assert_eq!(worst(&record, "h.example:/a /a nfs\n"), Some((Outcome::Partial, Some(90.0), vec![1])));
+        assert_eq!(worst(&record, "//h.example/a /a cifs\n"), Some((Outcome::Partial, Some(0.0), vec![1])));
         assert_eq!(worst(&record, "tmpfs /a tmpfs\n"), None);
         record.devices = Some(vec![Device::new("/dev/vdb", DeviceKind::Disk)]);
         record.links_complete = Some(true);

@@ -7,6 +7,7 @@
 pub mod directories;
 pub mod fstypes;
 pub mod options;
+pub mod packages;
 pub mod partition_types;
 mod systemd;
 

@@ -6,6 +6,7 @@ use bradawl_boot::{BootVerdict, EntryForecast, Forecast, Outcome, forecast, requ
 use bradawl_facts::Consequence;
 use bradawl_facts::record::Record;
 use bradawl_facts::table::Table;
+use bradawl_judgement::rules::Finding;
 use bradawl_judgement::{Judgement, judge};
 use bradawl_resolve::Index;
 use serde::Serialize;
@@ -92,11 +93,14 @@ struct Trying<'a> {
     record: &'a Record,
     index: Index<'a>,
     table: Table,
-    findings: Vec<bradawl_judgement::rules::Finding>,
+    findings: Vec<Finding>,
     forecast: Forecast,
     steps: Vec<RepairStep>,
     safely: bool,
 }
+
+/// Rules whose finding means that a line's options may stand elsewhere.
+const GARBLED: [&str; 4] = ["field-shift", "field-count", "number-field", "smart-punctuation"];
 
 /// A change to a line, and the table after it.
 struct Candidate {
@@ -160,12 +164,16 @@ impl Trying<'_> {
     /// going on without it, then not asking for it.
     fn candidates(&self, line: usize) -> Vec<Candidate> {
         let of_line = self.findings.iter().filter(|f| f.line == Some(line));
-        let fixes = of_line.flat_map(|f| &f.fixes).filter_map(|fix| {
+        // Of several that could be meant none is picked.
+        let sure = |f: &&Finding| f.fixes.len() == 1 || f.fixes.iter().any(|fix| fix.safe);
+        let garbled = self.findings.iter().any(|f| f.line == Some(line) && GARBLED.contains(&f.rule));
+        let fixes = of_line.filter(sure).flat_map(|f| &f.fixes).filter_map(|fix| {
             let table = apply(&self.table, &fix.edits)?;
             Some(Candidate { effort: Effort::Mended, what: fix.title.clone(), safe: fix.safe, table })
         });
         let mut all: Vec<Candidate> = fixes.take(MAX_CANDIDATES).collect();
-        let nofail = with_options(&self.table, line, &["nofail".to_owned()], &[]);
+        // Words in the wrong fields: nobody knows where the options are.
+        let nofail = with_options(&self.table, line, &["nofail".to_owned()], &[]).filter(|_| !garbled);
         let goes_on =
             |table| Candidate { effort: Effort::GoesOn, what: "add nofail".to_owned(), safe: true, table };
         all.extend(nofail.map(goes_on));

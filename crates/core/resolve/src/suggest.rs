@@ -1,6 +1,7 @@
 //! What a name that answers to nothing was probably meant to be.
 
 use super::index::{Index, Near, Resolution};
+use super::link::decode_link;
 use super::source::{Source, Tag};
 
 /// The names that a lost one was probably meant to be, looked for when asked:
@@ -72,6 +73,7 @@ fn respelled(text: &str) -> Vec<String> {
         let plain = value.replace('-', "");
         names.push(format!("{known}={value}"));
         names.push(format!("{known}={}", value.to_lowercase()));
+        names.extend(unescaped(value).into_iter().map(|plain| format!("{known}={plain}")));
         if plain.len() == 8 && plain.bytes().all(|b| b.is_ascii_hexdigit()) {
             let serial = plain.to_uppercase();
             names.push(format!("{known}={}-{}", &serial[..4], &serial[4..]));
@@ -82,6 +84,17 @@ fn respelled(text: &str) -> Vec<String> {
     }
     names.retain(|name| name != text);
     names
+}
+
+/// The value without what other programs write for a blank: `%20`, `\x20`,
+/// `\40`, a backslash or a plus before or in its place.
+fn unescaped(value: &str) -> Vec<String> {
+    let mut plain = decode_link(value);
+    for (code, blank) in [("%20", " "), ("\\40", " "), ("\\ ", " ")] {
+        plain = plain.replace(code, blank);
+    }
+    let spelled = [plain.clone(), plain.replace('+', " "), plain.replace('_', " ")];
+    spelled.into_iter().filter(|other| other != value).collect()
 }
 
 /// Logical volumes that are spelled otherwise.
@@ -108,6 +121,7 @@ mod tests {
         record.devices = Some(vec![
             device("/dev/vdb", "5d0c1f0e-6a35-4b1c-9a55-0f6f1f1ab00b", "grain"),
             device("/dev/vdc", "4B1D-7E20", "FIELD"),
+            device("/dev/vdd", "5d0c1f0e-6a35-4b1c-9a55-0f6f1f1ad00d", "press room"),
             volume,
         ]);
         record
@@ -125,6 +139,10 @@ mod tests {
             ("UUID=4b1d7e20", "UUID=4B1D-7E20"),
             ("UUID=4b1d-7e20", "UUID=4B1D-7E20"),
             ("LABEL=Grain", "LABEL=grain"),
+            ("LABEL=press%20room", "LABEL=press room"),
+            ("LABEL=press\\x20room", "LABEL=press room"),
+            ("LABEL=press\\40room", "LABEL=press room"),
+            ("LABEL=press_room", "LABEL=press room"),
             ("grain", "LABEL=grain"),
             ("vdb", "/dev/vdb"),
             ("/dev/mapper/hold-a-cargo-main", "/dev/mapper/hold--a-cargo--main"),

@@ -3,6 +3,7 @@
 //! with `nofail` (boots-crypt.jsonl).
 
 use super::super::forecast::Event;
+use super::super::request::Request;
 use super::super::unit_name::escape_path;
 use super::graph::{Arrival, Graph, NodeRole};
 use super::names::Name;
@@ -16,6 +17,8 @@ use bradawl_resolve::{Index, Resolution, Source};
 pub struct Container<'r> {
     /// Its entry.
     pub entry: &'r CryptEntry,
+    /// Whether it is opened only because an entry of the table asks for it.
+    pub on_demand: bool,
     /// Whether no device answers to its source.
     pub lost: bool,
     /// Seconds that a lost source is waited for; `None`: without end.
@@ -24,23 +27,34 @@ pub struct Container<'r> {
     usual_limit: f64,
 }
 
-/// The containers that every boot opens, without the ones that the initramfs
-/// has opened for root; none where systemd does not run the boot.
-pub fn containers<'r>(record: &'r Record, index: &Index<'_>) -> Vec<Container<'r>> {
+/// The containers that the boot opens, without the ones that the initramfs has
+/// opened for root; none where systemd does not run the boot. One with `noauto`
+/// is opened when an entry names its mapping: the device requires the service
+/// that opens it (boots-behind.jsonl).
+pub fn containers<'r>(record: &'r Record, index: &Index<'_>, requests: &[Request<'_>]) -> Vec<Container<'r>> {
     if !record.host.boots_with().is_systemd() {
         return Vec::new();
     }
     let usual_limit = super::device_timeout(record);
     let entries = record.early.iter().flat_map(|early| early.crypttab.iter().flatten());
-    let started = entries.filter(|e| !e.has("noauto") && !e.has("_netdev") && !is_early(record, index, e));
+    let started = entries.filter(|e| {
+        let wanted = !e.has("noauto") || is_asked_for(e, requests);
+        wanted && !e.has("_netdev") && !is_early(record, index, e)
+    });
     let container = |entry: &'r CryptEntry| {
         let source = Source::parse(&entry.source);
         let lost = source.wants_device() && matches!(index.resolve(&source), Resolution::Absent);
         let given = entry.value("x-systemd.device-timeout").and_then(parse_timespan);
         let limit = given.unwrap_or(Some(usual_limit)).filter(|s| *s > 0.0);
-        Container { entry, lost, limit, usual_limit }
+        Container { entry, on_demand: entry.has("noauto"), lost, limit, usual_limit }
     };
     started.map(container).collect()
+}
+
+/// Whether the boot starts an entry of the table by the name of the mapping.
+fn is_asked_for(container: &CryptEntry, requests: &[Request<'_>]) -> bool {
+    let is_it = |r: &&Request<'_>| r.path.strip_prefix("/dev/mapper/") == Some(container.name.as_str());
+    requests.iter().filter(is_it).any(|r| !r.noauto && !r.automount)
 }
 
 /// Whether the initramfs opens it: because its options say so, or because root
@@ -62,7 +76,7 @@ fn is_early(record: &Record, index: &Index<'_>, entry: &CryptEntry) -> bool {
 impl Container<'_> {
     /// Whether the boot goes on without it.
     pub fn is_optional(&self) -> bool {
-        self.entry.has("nofail")
+        self.entry.has("nofail") || self.on_demand
     }
 
     /// Whether somebody has to type its passphrase.
@@ -91,7 +105,9 @@ impl Container<'_> {
             let limit = self.entry.value("timeout").and_then(parse_timespan).flatten();
             graph.nodes[unit].role = NodeRole::Device(Arrival::Lost(limit.filter(|s| *s > 0.0)));
         }
-        if self.is_optional() {
+        if self.on_demand {
+            graph.nodes[target].after.push(unit);
+        } else if self.is_optional() {
             graph.nodes[target].wants.push(unit);
         } else {
             graph.nodes[target].requires.push(unit);

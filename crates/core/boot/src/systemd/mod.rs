@@ -104,7 +104,7 @@ fn boot(
     let mut graph = Graph::new(requests, &used, &world);
     let lost_swaps = lost_swaps(record, index, requests);
     lost_swaps.iter().for_each(|lost| lost.add_to(&mut graph));
-    let containers = containers(record, index);
+    let containers = containers(record, index, requests);
     containers.iter().for_each(|container| container.add_to(&mut graph, attended));
     let without_local_fs = requires_nothing(record, requests);
     if without_local_fs {

@@ -20,8 +20,9 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    let asking =
-        containers(case.record, case.index).into_iter().filter(|c| c.asks() && !c.lost && !c.is_optional());
+    let asking = containers(case.record, case.index, case.requests)
+        .into_iter()
+        .filter(|c| c.asks() && !c.lost && !c.is_optional());
     for container in asking {
         let name = visible(&container.entry.name).into_owned();
         findings.push(Finding {

@@ -59,7 +59,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
 }
 
 fn lost<'c>(case: &Case<'c>) -> impl Iterator<Item = Container<'c>> {
-    containers(case.record, case.index).into_iter().filter(|c| c.lost)
+    containers(case.record, case.index, case.requests).into_iter().filter(|c| c.lost)
 }
 
 fn is_opened_as(request: &Request<'_>, name: &str) -> bool {

@@ -1,6 +1,8 @@
 use crate::rules::fixing::option_finding;
 use crate::rules::{Basis, Case, Family, Finding, Rule};
+use bradawl_boot::Request;
 use bradawl_facts::Consequence;
+use bradawl_facts::record::ContentKind;
 use bradawl_facts::size::seconds;
 use bradawl_facts::text::visible;
 use bradawl_facts::timespan::parse_timespan;
@@ -31,6 +33,9 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             let shown = visible(value);
             let message = match parse_timespan(value) {
                 None => format!("{shown:?} is no length of time; the option is passed over."),
+                // For as long as somebody types a passphrase: installers write it
+                // on purpose.
+                Some(_) if option.name == LIMITS[0] && is_unlocked(case, request) => continue,
                 Some(limit) if option.name == LIMITS[0] && limit.is_none_or(|s| s <= 0.0) => {
                     format!("{shown} means without end: a lost device is waited for for ever.")
                 }
@@ -50,9 +55,39 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
+/// Whether the device comes out of a container, itself or below.
+fn is_unlocked(case: &Case<'_>, request: &Request<'_>) -> bool {
+    let crypttab = case.record.early.iter().flat_map(|e| e.crypttab.iter().flatten());
+    let named = request.path.strip_prefix("/dev/mapper/");
+    if named.is_some_and(|name| crypttab.into_iter().any(|e| e.name == name)) {
+        return true;
+    }
+    let mut below = request.device();
+    for _ in 0..16 {
+        let Some(device) = below else { return false };
+        if device.content.as_ref().is_some_and(|c| c.kind == ContentKind::Encrypted) {
+            return true;
+        }
+        below = device.parents.first().and_then(|p| case.index.device(p));
+    }
+    false
+}
+
 #[cfg(test)]
 mod tests {
-    use crate::rules::testing::assert_lines;
+    use crate::rules::testing::{assert_lines, findings_on};
+    use bradawl_facts::record::{CryptEntry, Early};
+    use bradawl_facts::testing::{ROOT, host};
+
+    #[test]
+    fn says_nothing_above_a_container() {
+        let mut record = host();
+        let tides =
+            CryptEntry { name: "tides".into(), source: "LABEL=gauges".into(), ..CryptEntry::default() };
+        record.early = Some(Early { crypttab: Some(vec![tides]), ..Early::default() });
+        let table = format!("{ROOT}/dev/mapper/tides /srv/t ext4 x-systemd.device-timeout=0 0 2\n");
+        assert!(findings_on(&record, &table).iter().all(|f| f.rule != "device-timeout-value"));
+    }
 
     #[test]
     fn fires_on_what_does_not_limit() {

@@ -1,6 +1,7 @@
 use super::failing;
 use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Cause;
+use bradawl_catalogue::packages::of_mount_program;
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::visible;
@@ -25,7 +26,12 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for (request, why) in failing(case, Cause::Program) {
         let mut finding = case.failure(&RULE, request, FieldName::Type);
         finding.message = format!("{} cannot be mounted: {}.", visible(&request.entry.fstype), visible(why));
-        finding.remedy = "Install the package that brings the program.".to_owned();
+        let os = case.record.host.os_id.as_deref().unwrap_or_default();
+        let fstype = request.entry.types().next().unwrap_or_default();
+        finding.remedy = match of_mount_program(fstype, os) {
+            Some(package) => format!("Install the package {package}."),
+            None => "Install the package that brings the program.".to_owned(),
+        };
         findings.push(finding);
     }
 }

@@ -1,6 +1,7 @@
 use crate::rules::fixing::option_finding;
 use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Cause;
+use bradawl_boot::Request;
 use bradawl_facts::Consequence;
 use bradawl_facts::text::capital;
 use bradawl_facts::text::visible;
@@ -31,10 +32,17 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         finding.message = format!("{}.", capital(why));
         compared += there.len();
         let near = there.iter().filter(|_| compared < MAX_COMPARED);
-        let near: Vec<&String> = near.filter(|name| alike(name, wanted)).take(3).collect();
-        for name in &near {
+        let mut near: Vec<&String> = near.filter(|name| alike(name, wanted)).take(3).collect();
+        let mounted = mounted_now(case, request).and_then(|now| there.iter().find(|name| *name == now));
+        if let Some(now) = mounted {
+            near.retain(|name| *name != now);
+            near.insert(0, now);
+            finding.evidence.push(format!("{} is mounted there now", visible(now)));
+        }
+        for (n, name) in near.iter().enumerate() {
             let title = format!("write {}", visible(name));
-            finding = finding.with_fix(title, format!("subvol={name}"), near.len() == 1);
+            let sure = near.len() == 1 || (n == 0 && mounted.is_some());
+            finding = finding.with_fix(title, format!("subvol={name}"), sure);
         }
         finding.evidence.push(match there {
             [] => "it has no subvolumes".to_owned(),
@@ -43,6 +51,14 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         finding.remedy = "Write the path of a subvolume that is there.".to_owned();
         findings.push(finding);
     }
+}
+
+/// The subvolume that is mounted on the target now.
+fn mounted_now<'a>(case: &Case<'a>, request: &Request<'_>) -> Option<&'a str> {
+    let mount = case.mount_at(request.target.as_deref()?)?;
+    let device = case.index.device(&mount.source)?;
+    let same = request.device().is_some_and(|d| d.path == device.path);
+    mount.root.as_deref().filter(|_| same && mount.fstype == "btrfs").map(|root| root.trim_matches('/'))
 }
 
 /// So many names are compared for all entries together.

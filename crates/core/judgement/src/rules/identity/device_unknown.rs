@@ -1,12 +1,12 @@
 use crate::rules::boot::nofail_missing::is_vital;
 use crate::rules::fixing::add_nofail;
-use crate::rules::{Basis, Case, Family, Finding, Rule};
+use crate::rules::{Basis, Case, Family, Finding, Fix, Rule};
 use bradawl_boot::{Need, Request, type_objection};
 use bradawl_facts::Consequence;
-use bradawl_facts::record::ContentKind;
+use bradawl_facts::record::{ContentKind, Device};
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::visible;
-use bradawl_resolve::{Near, Source};
+use bradawl_resolve::{Near, Source, best_identity};
 
 /// Nothing answers to the name; what nearly does is suggested.
 pub(in crate::rules) const RULE: Rule = Rule {
@@ -55,10 +55,19 @@ fn finding(case: &Case<'_>, request: &Request<'_>, near: &[Near<'_>]) -> Finding
     let taken = |n: &Near<'_>| case.is_taken(n.device, request.line());
     let whole = near;
     let near: Vec<Near<'_>> = near.iter().filter(|n| !taken(n) && !is_part_of_more(n)).cloned().collect();
-    for candidate in &near {
+    let mounted = mounted_now(case, request);
+    let another = |n: &Near<'_>| mounted.as_ref().is_some_and(|(d, _)| d.path != n.device.path);
+    if let Some((device, name)) = &mounted {
+        let alone = !near.iter().any(another);
+        finding = finding
+            .with_fix(format!("write {}", visible(name)), encoded(name), alone)
+            .with_evidence(format!("{} is mounted on {} now", device.path, visible(&request.entry.target)));
+    }
+    for candidate in near.iter().filter(|n| mounted.as_ref().is_none_or(|(_, name)| *name != n.name)) {
         let path = &candidate.device.path;
         let title = format!("write {}", visible(&candidate.name));
-        finding = finding.with_fix(title, encoded(&candidate.name), near.len() == 1).with_evidence(format!(
+        let alone = near.len() == 1 && mounted.is_none();
+        finding = finding.with_fix(title, encoded(&candidate.name), alone).with_evidence(format!(
             "{path} holds {} {}",
             words(candidate),
             visible(&candidate.name)
@@ -69,18 +78,34 @@ fn finding(case: &Case<'_>, request: &Request<'_>, near: &[Near<'_>]) -> Finding
             "{} looks alike, but another line already uses it: check which device is meant.",
             visible(&only.name)
         ),
-        _ => remedy(request, &near),
+        _ => match &mounted {
+            Some((device, name)) if !near.iter().any(another) => {
+                format!("{} is mounted there now: write {}.", device.path, visible(name))
+            }
+            _ => remedy(request, &near),
+        },
     };
     if near.is_empty()
+        && mounted.is_none()
         && !request.nofail
         && !request.noauto
         && !request.automount
         && !request.entry.is_swap()
         && !is_vital(request)
     {
-        finding.fixes.extend(add_nofail(case, request, false));
+        let goes_on = format!("add nofail: the boot goes on, without {}", visible(&request.entry.target));
+        finding.fixes.extend(add_nofail(case, request, false).map(|fix| Fix { title: goes_on, ..fix }));
     }
     finding
+}
+
+/// What is mounted on the target now, by a name that lasts, where it is what
+/// the entry asks for: the disk was made anew, or the letter moved.
+fn mounted_now<'a>(case: &Case<'a>, request: &Request<'_>) -> Option<(&'a Device, String)> {
+    let mount = case.mount_at(request.target.as_deref()?).filter(|_| !request.entry.is_swap())?;
+    let device = case.index.device(&mount.source)?;
+    let fits = device.content.as_ref().is_some_and(|c| type_objection(&request.entry, c).is_none());
+    (fits && !case.is_taken(device, request.line())).then(|| Some((device, best_identity(device)?)))?
 }
 
 /// Whether a name is that of a disk or of a member, which is not mounted.
@@ -146,6 +171,20 @@ mod tests {
         let fix = &finding.fixes[0];
         assert_eq!(fix.edits[0].text, "UUID=7c0de5a1-22f4-4b6e-9b1d-35f7a1c9d0e2");
         assert!(fix.safe && finding.remedy.contains("one character"));
+    }
+
+    #[test]
+    fn what_is_mounted_there_now_comes_first() {
+        let mut record = bradawl_facts::testing::host();
+        record.mounts = Some(vec![bradawl_facts::testing::mounted("/dev/vdb", "/srv/gauges", "xfs")]);
+        let line = "UUID=00000000-22f4-4b6e-9b1d-35f7a1c90000 /srv/gauges xfs defaults 0 0\n";
+        let table = format!("{}{line}", bradawl_facts::testing::ROOT);
+        let found = crate::rules::testing::findings_on(&record, &table);
+        let finding = found.iter().find(|f| f.rule == "device-unknown").unwrap();
+        assert_eq!(finding.fixes.len(), 1);
+        let fix = &finding.fixes[0];
+        assert!(fix.safe && fix.edits[0].text == "UUID=7c0de5a1-22f4-4b6e-9b1d-35f7a1c9d0e2");
+        assert!(finding.remedy.contains("is mounted there now"), "{}", finding.remedy);
     }
 
     #[test]

@@ -3,8 +3,8 @@ use bradawl_boot::{Need, Request};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::{ContentKind, Device};
 use bradawl_facts::table::FieldName;
-use bradawl_facts::text::visible;
-use bradawl_resolve::best_identity;
+use bradawl_facts::text::{some, visible};
+use bradawl_resolve::{Resolution, Source, best_identity};
 
 /// The name is that of a part or a shell, not of what is mounted.
 pub(in crate::rules) const RULE: Rule = Rule {
@@ -44,8 +44,7 @@ fn finding(case: &Case<'_>, request: &Request<'_>, device: &Device, exact: bool)
     let mut finding = case.failure(&RULE, request, FieldName::Source);
     let source = visible(&request.entry.source);
     finding.message = format!("{source} is {} ({words}), which is not mounted itself.", device.path);
-    finding.remedy =
-        "Name the array, the logical volume or the opened container that is made of it.".to_owned();
+    finding.remedy = remedy(case, device);
     let children = device.children.iter().filter_map(|path| case.index.device(path));
     for child in children.filter(|c| c.content.as_ref().is_some_and(|c| !c.kind.is_member())) {
         if let Some(name) = best_identity(child) {
@@ -54,6 +53,34 @@ fn finding(case: &Case<'_>, request: &Request<'_>, device: &Device, exact: bool)
         }
     }
     finding
+}
+
+/// What to name instead, as far as it is known by name.
+fn remedy(case: &Case<'_>, device: &Device) -> String {
+    let content = device.content.as_ref();
+    let what = match content.map(|c| c.kind) {
+        Some(ContentKind::RaidMember) => "the array",
+        Some(ContentKind::LvmPv) => "the logical volume",
+        Some(ContentKind::Encrypted) => "the opened container",
+        _ => "what is made of it",
+    };
+    let above: Vec<String> = device.children.iter().map(|path| visible(path).into_owned()).collect();
+    if !above.is_empty() {
+        return format!("Name {what} that is made of it: {}.", some(&above));
+    }
+    let group =
+        content.and_then(|c| c.group.as_ref()).map(|g| format!("a volume of the group {}", visible(&g.name)));
+    let crypttab = case.record.early.iter().flat_map(|e| e.crypttab.iter().flatten());
+    let opened = crypttab.into_iter().find(|entry| {
+        let found = case.index.resolve(&Source::parse(&entry.source));
+        matches!(found, Resolution::Found(all) if all.iter().any(|d| d.path == device.path))
+    });
+    let named =
+        group.or_else(|| opened.map(|e| format!("/dev/mapper/{}, which crypttab opens", visible(&e.name))));
+    match named {
+        Some(named) => format!("Name {named}."),
+        None => format!("Name {what} that is made of it; nothing is now."),
+    }
 }
 
 #[cfg(test)]

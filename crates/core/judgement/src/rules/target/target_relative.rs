@@ -1,5 +1,6 @@
 use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_facts::Consequence;
+use bradawl_facts::record::PathKind;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::visible;
 
@@ -31,13 +32,20 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let mut finding = case.finding(&RULE, request, FieldName::Target);
         case.judge(&mut finding, request);
         finding.message = format!("The target {} does not begin with a slash.", visible(target));
-        finding.remedy = "Write the whole path.".to_owned();
+        finding.remedy = match target.starts_with(['~', '$']) {
+            true => "Write the whole path: only a shell knows what stands at its beginning.".to_owned(),
+            false => "Write the whole path.".to_owned(),
+        };
         if target.contains('/') {
             finding.why = format!(
-                "The init system mounts it on /{}; the mount program starts from the folder it is called in.",
+                "The init system mounts it on /{}; the mount program starts from the directory it is called in.",
                 visible(target)
             );
-            finding = finding.with_fix("begin with a slash", format!("/{target}"), true);
+            if !target.starts_with(['~', '$', '.']) {
+                let path = format!("/{target}");
+                let there = case.index.path(&path).is_some_and(|p| p.kind == PathKind::Directory);
+                finding = finding.with_fix("begin with a slash", path, there);
+            }
         }
         findings.push(finding);
     }
@@ -63,5 +71,10 @@ mod tests {
         let relative = only("target-relative", "LABEL=gauges srv/gauges xfs nofail 0 0\n");
         assert_eq!(relative.fixes[0].edits[0].text, "/srv/gauges");
         assert_eq!(relative.consequence, Consequence::Risk);
+        for target in ["~/gauges", "./gauges", "$HOME/gauges"] {
+            assert!(
+                only("target-relative", &format!("LABEL=gauges {target} xfs nofail 0 0\n")).fixes.is_empty()
+            );
+        }
     }
 }

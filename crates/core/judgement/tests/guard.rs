@@ -1,6 +1,8 @@
-use crate::judge;
+//! What is offered as a fix, and what is not.
+
 use bradawl_facts::table::{Table, apply};
 use bradawl_facts::testing::{ROOT, host};
+use bradawl_judgement::judge;
 
 /// The lines that the offered fixes of a line would write, and whether unasked.
 fn offered(line: &str) -> Vec<(String, bool)> {

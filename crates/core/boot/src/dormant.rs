@@ -1,0 +1,120 @@
+//! What lies in a container that is locked now, a volume group that is not
+//! active or an array that does not run: its names cannot be read before the
+//! boot opens it.
+
+use bradawl_facts::record::{ContentKind, Device, Record};
+use bradawl_facts::text::visible;
+use bradawl_resolve::{Index, Resolution, Source};
+
+/// Where a name that no device answers to may be found once the boot has
+/// opened everything; `None` when nothing stays closed now that it opens.
+pub(crate) fn may_lie_in(record: &Record, index: &Index<'_>, source: &Source) -> Option<String> {
+    if !source.wants_device() {
+        return None;
+    }
+    let by_content = matches!(source, Source::Tag(..));
+    let closed = record.devices.iter().flatten().filter(|d| d.children.is_empty());
+    closed
+        .filter_map(|device| {
+            container(record, index, device, by_content).or_else(|| group(device, source, by_content))
+        })
+        .next()
+}
+
+/// A container that crypttab opens at every boot.
+fn container(record: &Record, index: &Index<'_>, device: &Device, by_content: bool) -> Option<String> {
+    let locked = device.content.as_ref().is_some_and(|c| c.kind == ContentKind::Encrypted);
+    if !locked || !by_content {
+        return None;
+    }
+    let entries = record.early.as_ref()?.crypttab.as_ref()?;
+    let opens = entries.iter().filter(|e| !e.has("noauto")).find(|e| {
+        let found = index.resolve(&Source::parse(&e.source));
+        matches!(found, Resolution::Found(all) if all.iter().any(|d| d.path == device.path))
+    })?;
+    let mapping = ["/dev/mapper/", &opens.name].concat();
+    index
+        .device(&mapping)
+        .is_none()
+        .then(|| format!("it may be in {}, which is locked now", visible(&opens.name)))
+}
+
+/// A group whose volumes are not active, or an array that does not run.
+fn group(device: &Device, source: &Source, by_content: bool) -> Option<String> {
+    let content = device.content.as_ref()?;
+    match content.kind {
+        ContentKind::LvmPv => {
+            let name = &content.group.as_ref()?.name;
+            let named = match source {
+                Source::Device(path) => {
+                    path.strip_prefix("/dev/").and_then(|p| p.split_once('/')).is_some_and(|(g, _)| g == name)
+                        || path.starts_with(&format!("/dev/mapper/{}-", name.replace('-', "--")))
+                }
+                _ => by_content,
+            };
+            let why = || {
+                format!(
+                    "it may be in the group {}, which is not active now; the boot activates it",
+                    visible(name)
+                )
+            };
+            named.then(why)
+        }
+        ContentKind::RaidMember if by_content => {
+            Some(format!("it may be in the array of {}, which does not run now", visible(&device.path)))
+        }
+        _ => None,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::{Outcome, forecast, requests};
+    use bradawl_facts::record::{Content, CryptEntry, DeviceKind, Early, VolumeGroup};
+    use bradawl_facts::table::Table;
+
+    fn host(kind: ContentKind) -> Record {
+        let mut record = Record::new("kelp");
+        let mut shell = Device::new("/dev/vdb", DeviceKind::Disk);
+        let mut content = Content::new(kind, None);
+        content.uuid = Some("5d0c1f0e-6a35-4b1c-9a55-0f6f1f1a300a".into());
+        content.group = (kind == ContentKind::LvmPv)
+            .then(|| VolumeGroup { name: "hold-a".into(), ..VolumeGroup::default() });
+        shell.content = Some(content);
+        record.devices = Some(vec![shell]);
+        record.links_complete = Some(true);
+        record
+    }
+
+    fn outcome(record: &Record, line: &str) -> Outcome {
+        let index = Index::new(record);
+        forecast(record, &index, &requests(record, &index, &Table::parse(line))).outcome
+    }
+
+    #[test]
+    fn what_is_closed_may_hold_the_name() {
+        let line = "UUID=5d0c1f0e-6a35-4b1c-9a55-0f6f1f1a300b /srv/a ext4 defaults 0 2\n";
+        let mut locked = host(ContentKind::Encrypted);
+        assert_eq!(outcome(&locked, line), Outcome::Emergency, "nobody opens it");
+        let entry = |options: &str| CryptEntry {
+            name: "tides".into(),
+            source: "/dev/vdb".into(),
+            key: Some("/etc/k".into()),
+            options: options.into(),
+        };
+        for (options, expected) in [("luks", Outcome::NotKnown), ("luks,noauto", Outcome::Emergency)] {
+            locked.early = Some(Early { crypttab: Some(vec![entry(options)]), ..Early::default() });
+            assert_eq!(outcome(&locked, line), expected, "{options}");
+        }
+        let group = host(ContentKind::LvmPv);
+        assert_eq!(outcome(&group, line), Outcome::NotKnown);
+        assert_eq!(outcome(&group, "/dev/hold-a/cargo /srv/a ext4 defaults 0 2\n"), Outcome::NotKnown);
+        assert_eq!(
+            outcome(&group, "/dev/mapper/hold--a-cargo /srv/a ext4 defaults 0 2\n"),
+            Outcome::NotKnown
+        );
+        assert_eq!(outcome(&group, "/dev/other/cargo /srv/a ext4 defaults 0 2\n"), Outcome::Emergency);
+        assert_eq!(outcome(&host(ContentKind::RaidMember), line), Outcome::NotKnown);
+    }
+}

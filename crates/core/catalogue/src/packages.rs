@@ -1,0 +1,77 @@
+//! Which package brings the program that mounts a type, by distribution.
+
+/// Families of distributions whose packages have the same names.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Family {
+    Debian,
+    RedHat,
+    Suse,
+    Arch,
+    Alpine,
+}
+
+/// Distributions by the ID of os-release(5).
+const FAMILIES: [(&str, Family); 20] = [
+    ("debian", Family::Debian),
+    ("ubuntu", Family::Debian),
+    ("raspbian", Family::Debian),
+    ("linuxmint", Family::Debian),
+    ("devuan", Family::Debian),
+    ("pop", Family::Debian),
+    ("fedora", Family::RedHat),
+    ("rhel", Family::RedHat),
+    ("centos", Family::RedHat),
+    ("rocky", Family::RedHat),
+    ("almalinux", Family::RedHat),
+    ("ol", Family::RedHat),
+    ("amzn", Family::RedHat),
+    ("opensuse-leap", Family::Suse),
+    ("opensuse-tumbleweed", Family::Suse),
+    ("sles", Family::Suse),
+    ("arch", Family::Arch),
+    ("manjaro", Family::Arch),
+    ("endeavouros", Family::Arch),
+    ("alpine", Family::Alpine),
+];
+
+/// Type, and its package in the order of [`Family`]; empty: there is none, or
+/// it is not known.
+const PACKAGES: [(&str, [&str; 5]); 13] = [
+    ("nfs", ["nfs-common", "nfs-utils", "nfs-client", "nfs-utils", "nfs-utils"]),
+    ("nfs4", ["nfs-common", "nfs-utils", "nfs-client", "nfs-utils", "nfs-utils"]),
+    ("cifs", ["cifs-utils", "cifs-utils", "cifs-utils", "cifs-utils", "cifs-utils"]),
+    ("smb3", ["cifs-utils", "cifs-utils", "cifs-utils", "cifs-utils", "cifs-utils"]),
+    ("ntfs-3g", ["ntfs-3g", "ntfs-3g", "ntfs-3g", "ntfs-3g", "ntfs-3g"]),
+    ("fuse.sshfs", ["sshfs", "fuse-sshfs", "sshfs", "sshfs", "sshfs"]),
+    ("fuse.glusterfs", ["glusterfs-client", "glusterfs-fuse", "glusterfs", "glusterfs", ""]),
+    ("glusterfs", ["glusterfs-client", "glusterfs-fuse", "glusterfs", "glusterfs", ""]),
+    ("ceph", ["ceph-common", "ceph-common", "ceph-common", "", ""]),
+    ("davfs", ["davfs2", "davfs2", "davfs2", "davfs2", "davfs2"]),
+    ("zfs", ["zfsutils-linux", "", "", "", "zfs"]),
+    ("mergerfs", ["mergerfs", "", "", "", "mergerfs"]),
+    ("fuse.mergerfs", ["mergerfs", "", "", "", "mergerfs"]),
+];
+
+/// The package that brings the mount program of a type on the distribution with
+/// this ID of os-release(5); `None` where that is not known.
+pub fn of_mount_program(fstype: &str, os_id: &str) -> Option<&'static str> {
+    let (_, family) = FAMILIES.iter().find(|(id, _)| *id == os_id)?;
+    let (_, names) = PACKAGES.iter().find(|(name, _)| *name == fstype)?;
+    Some(names[*family as usize]).filter(|name| !name.is_empty())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn rows_are_sound() {
+        for (fstype, _) in PACKAGES {
+            assert!(crate::fstypes::known(fstype).is_some(), "{fstype}");
+        }
+        assert_eq!(of_mount_program("nfs", "debian"), Some("nfs-common"));
+        assert_eq!(of_mount_program("nfs", "rocky"), Some("nfs-utils"));
+        assert_eq!(of_mount_program("nfs", "plan9"), None);
+        assert_eq!(of_mount_program("zfs", "fedora"), None);
+    }
+}
