@@ -14,6 +14,8 @@ use std::collections::{BTreeMap, HashSet};
 
 /// Fixes bring others to light; after this many rounds it ends.
 const MAX_ROUNDS: usize = 50;
+/// Keeping the boot going and mending take turns so often.
+const MAX_TURNS: usize = 5;
 /// A repair of a line that is called for so often does not help.
 const MAX_ALIKE: usize = 10;
 
@@ -90,14 +92,19 @@ pub fn mend(
     let before = judge_against(record, table, against);
     let table = changed(record, table, &wish.changes)?;
     let mut work = Work { record, against, made: Vec::new(), conflicts: Vec::new(), table };
+    let choosing = choose.is_some();
     let narrow = !wish.only.is_empty() || !wish.lines.is_empty();
     if wish.changes.is_empty() || narrow {
         match choose {
             Some(choose) => work.choose(wish, choose),
             None => work.all_safe(wish),
         }
-        if !narrow {
-            work.keep_booting();
+        // What keeps the boot going may bring another fix to light.
+        for _ in 0..MAX_TURNS {
+            if narrow || !work.keep_booting() || choosing {
+                break;
+            }
+            work.all_safe(wish);
         }
     }
     let after = judge_against(record, &work.table, against);
@@ -127,12 +134,12 @@ impl Work<'_> {
     /// Makes safe fixes until none is left; those that undo each other are
     /// left out, all of them, and it begins anew.
     fn all_safe(&mut self, wish: &Wish) {
-        let start = self.table.clone();
-        let mut apart: Vec<Made> = Vec::new();
+        let (start, before) = (self.table.clone(), self.made.len());
+        let mut apart: Vec<Made> = self.conflicts.iter().flat_map(|c| c.repairs.clone()).collect();
         while let Some(conflict) = self.rounds(wish, &apart) {
             apart.extend(conflict.repairs.iter().cloned());
             self.conflicts.push(conflict);
-            self.made.clear();
+            self.made.truncate(before);
             self.table = start.clone();
         }
     }
@@ -200,10 +207,13 @@ impl Work<'_> {
         }
     }
 
-    /// What the findings' own fixes leave of halts and waits.
-    fn keep_booting(&mut self) {
+    /// What the findings' own fixes leave of halts and waits; whether anything
+    /// was done.
+    fn keep_booting(&mut self) -> bool {
         let judged = judge_against(self.record, &self.table, self.against);
-        let Some((advice, table)) = repaired(self.record, &self.table, &judged, true) else { return };
+        let Some((advice, table)) = repaired(self.record, &self.table, &judged, true) else {
+            return false;
+        };
         self.made.extend(advice.steps.into_iter().map(|s| Made {
             rule: None,
             line: Some(s.line),
@@ -211,6 +221,7 @@ impl Work<'_> {
             asked_by: None,
         }));
         self.table = table;
+        true
     }
 }
 

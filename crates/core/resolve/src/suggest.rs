@@ -63,9 +63,7 @@ fn respelled(text: &str) -> Vec<String> {
     let bare = text.trim().trim_matches(['"', '\'', '{', '}', '“', '”', '‘', '’']);
     let mut names = Vec::new();
     let (tag, value) = match bare.split_once(['=', ':']) {
-        Some((tag, value)) if Tag::ALL.iter().any(|t| t.name().eq_ignore_ascii_case(tag)) => {
-            (Some(tag), value)
-        }
+        Some((tag, value)) if let Some(meant) = tag_meant(tag) => (Some(meant), value),
         _ => (None, bare),
     };
     let value = value.trim().trim_matches(['"', '\'', '{', '}', '“', '”', '‘', '’']);
@@ -74,6 +72,11 @@ fn respelled(text: &str) -> Vec<String> {
         names.push(format!("{known}={value}"));
         names.push(format!("{known}={}", value.to_lowercase()));
         names.extend(unescaped(value).into_iter().map(|plain| format!("{known}={plain}")));
+        if plain.len() == 32 && plain.bytes().all(|b| b.is_ascii_hexdigit()) {
+            let d = plain.to_lowercase();
+            let parts = [&d[..8], &d[8..12], &d[12..16], &d[16..20], &d[20..]];
+            names.push(format!("{known}={}", parts.join("-")));
+        }
         if plain.len() == 8 && plain.bytes().all(|b| b.is_ascii_hexdigit()) {
             let serial = plain.to_uppercase();
             names.push(format!("{known}={}-{}", &serial[..4], &serial[4..]));
@@ -82,8 +85,18 @@ fn respelled(text: &str) -> Vec<String> {
     if !bare.contains('/') && !bare.contains('=') {
         names.push(format!("/dev/{bare}"));
     }
+    if bare.starts_with("dev/") {
+        names.push(format!("/{bare}"));
+    }
     names.retain(|name| name != text);
     names
+}
+
+/// The tag that a word means: in any case, with two letters in the wrong place.
+fn tag_meant(word: &str) -> Option<&'static str> {
+    let word = word.trim().to_ascii_uppercase();
+    let mut near = Tag::ALL.iter().map(|t| t.name()).filter(|name| strsim::osa_distance(name, &word) <= 1);
+    near.next()
 }
 
 /// The value without what other programs write for a blank: `%20`, `\x20`,
@@ -145,6 +158,9 @@ mod tests {
             ("LABEL=press_room", "LABEL=press room"),
             ("grain", "LABEL=grain"),
             ("vdb", "/dev/vdb"),
+            ("dev/vdb", "/dev/vdb"),
+            ("LABLE=grain", "LABEL=grain"),
+            ("UUID=5d0c1f0e6a354b1c9a550f6f1f1ab00b", "UUID=5d0c1f0e-6a35-4b1c-9a55-0f6f1f1ab00b"),
             ("/dev/mapper/hold-a-cargo-main", "/dev/mapper/hold--a-cargo--main"),
         ] {
             let near = suggest(&index, asked);

@@ -73,9 +73,10 @@ fn refused(entry: &Entry) -> Vec<&'static str> {
 }
 
 /// The names of options among the words of a line, in small letters; paths and
-/// names of devices have none.
+/// names of devices have none, but one may be joined to what stands before.
 fn words(line: &str) -> Vec<String> {
-    let fields = line.split([' ', '\t']).filter(|w| !w.contains('/') && !w.contains("LABEL="));
+    let fields = line.split([' ', '\t']).filter(|w| !w.contains("LABEL="));
+    let fields = fields.map(|w| w.split('/').next().unwrap_or(w));
     let parts = fields.flat_map(|w| w.split(|c: char| !(c.is_ascii_alphanumeric() || "_=-".contains(c))));
     parts.map(|p| p.split('=').next().unwrap_or(p).to_ascii_lowercase()).collect()
 }

@@ -53,7 +53,12 @@ impl Arranged {
         let target = self.target.starts_with('/') || swap;
         let odd = type_meant(&self.fstype).is_some() || self.fstype.ends_with(',');
         let options = is_options(&self.options) || known(&self.fstype).is_none();
+        let numbers = self.options.split(',').any(is_number);
+        // Mount programs of these read no addresses of that form.
+        let network = matches!(self.fstype.as_str(), "nfs" | "nfs4" | "cifs" | "smb3");
         source
+            && !(network && self.source.contains("://"))
+            && !numbers
             && target
             && !odd
             && is_type(&self.fstype)
@@ -144,6 +149,10 @@ fn is_target(word: &str, swap: bool) -> bool {
 /// Where the type stands: in its place if it can be one, else the first word
 /// that can.
 fn type_at(words: &[String]) -> Option<usize> {
+    let swap = words.get(2).is_some_and(|w| w == "none") && !words.iter().any(|w| w.contains("bind"));
+    if let Some(at) = words.iter().position(|w| w == "swap").filter(|_| swap) {
+        return Some(at);
+    }
     if words.get(2).is_some_and(|w| is_type(w)) {
         return Some(2);
     }

@@ -33,6 +33,8 @@ pub(crate) enum Slip {
     TornTag,
     /// A blank within a field.
     Torn(FieldName),
+    /// The options stand in brackets.
+    Brackets,
     /// A comma behind the type or before the options.
     StrayComma,
     /// A flag of the mount command stands among the fields.

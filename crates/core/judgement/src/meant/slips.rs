@@ -1,6 +1,6 @@
 //! Slips that change the words themselves, each with what undoes it.
 
-use super::words::{Words, is_number, is_path, is_source, is_type, name_of};
+use super::words::{Words, in_memory, is_number, is_options, is_path, is_source, is_type, name_of};
 use super::{Known, Slip};
 use bradawl_catalogue::options::is_option;
 use bradawl_facts::table::FieldName;
@@ -16,12 +16,15 @@ pub(super) const STEPS: &[Step] = &[
     command,
     shown,
     listing,
+    glued_source,
     torn_tag,
+    brackets,
     flags,
     torn_options,
     stray_comma,
     separators,
     glued,
+    number_among_options,
     number_pair,
     backslashes,
 ];
@@ -129,6 +132,66 @@ fn torn_tag(_: Known<'_>, words: &Words) -> Option<(Slip, Words)> {
     torn.then(|| (Slip::TornTag, [first].into_iter().chain(words[at + 1..].iter().cloned()).collect()))
 }
 
+/// `UUID=…/srv/a`, `store: /a /srv/a`, and a target with the type behind it.
+fn glued_source(_: Known<'_>, words: &Words) -> Option<(Slip, Words)> {
+    let (first, rest) = words.split_first()?;
+    let whole = |tag: &Tag| first.starts_with(&format!("{}=", tag.name()));
+    let by_number = [Tag::Uuid, Tag::PartUuid].iter().any(whole);
+    if let Some(at) = first.find('/').filter(|_| by_number) {
+        let (source, target) = first.split_at(at);
+        return Some((
+            Slip::Glued(first.clone()),
+            strings([source, target].into_iter().chain(rest.iter().map(String::as_str))),
+        ));
+    }
+    let server = first.ends_with(':')
+        && !first.starts_with('/')
+        && rest.len() >= 2
+        && rest[..2].iter().all(|w| is_path(w));
+    if server {
+        let joined = format!("{first}{}", rest[0]);
+        return Some((
+            Slip::Torn(FieldName::Source),
+            [joined].into_iter().chain(rest[1..].to_vec()).collect(),
+        ));
+    }
+    let target = words.get(1).filter(|w| is_path(w) && !words.iter().any(|w| is_type(w)))?;
+    let fstype = USUAL_TYPES.iter().find(|t| {
+        let stem = target.strip_suffix(**t);
+        stem.is_some_and(|stem| !stem.ends_with(['/', '-', '_', '.']))
+    })?;
+    let parts = [first.as_str(), &target[..target.len() - fstype.len()], fstype];
+    Some((
+        Slip::Glued(target.clone()),
+        strings(parts.into_iter().chain(words[2..].iter().map(String::as_str))),
+    ))
+}
+
+/// Types that end the name of a directory only by accident.
+const USUAL_TYPES: [&str; 6] = ["ext4", "xfs", "btrfs", "vfat", "tmpfs", "exfat"];
+
+/// `(noatime,nofail)`.
+fn brackets(_: Known<'_>, words: &Words) -> Option<(Slip, Words)> {
+    let ends = ['(', ')', '[', ']', '{', '}', '<', '>'];
+    let at = words.iter().skip(2).position(|w| w.starts_with(ends) && w.ends_with(ends))? + 2;
+    let bare = words[at].trim_matches(ends);
+    let mut better = words.clone();
+    bare.clone_into(&mut better[at]);
+    is_options(bare).then_some((Slip::Brackets, better))
+}
+
+/// `nofail,0 0`.
+fn number_among_options(_: Known<'_>, words: &Words) -> Option<(Slip, Words)> {
+    let at =
+        words.iter().skip(2).position(|w| {
+            w.rsplit_once(',').is_some_and(|(head, last)| is_number(last) && is_options(head))
+        })? + 2;
+    let (head, last) = words[at].rsplit_once(',')?;
+    let mut better = words.clone();
+    better.splice(at..=at, [head.to_owned(), last.to_owned()]);
+    Some((Slip::Glued(words[at].clone()), better))
+}
+
 /// `-o`, `-t` among the fields.
 fn flags(_: Known<'_>, words: &Words) -> Option<(Slip, Words)> {
     let at = words.iter().position(|w| matches!(w.as_str(), "-o" | "-t" | "-r"))?;
@@ -231,8 +294,10 @@ fn number_pair(_: Known<'_>, words: &Words) -> Option<(Slip, Words)> {
 fn backslashes(_: Known<'_>, words: &Words) -> Option<(Slip, Words)> {
     let first = words.first()?;
     let plain = super::decoded(first).replace('\\', "/");
-    let share = plain.trim_start_matches('/');
-    let whole = first.starts_with('\\') && share.split('/').filter(|p| !p.is_empty()).count() >= 2;
+    let address = ["smb:", "cifs:"].iter().find_map(|scheme| plain.strip_prefix(scheme));
+    let share = address.unwrap_or(&plain).trim_start_matches('/');
+    let whole = (first.starts_with('\\') || address.is_some())
+        && share.split('/').filter(|p| !p.is_empty()).count() >= 2;
     let named = words.iter().any(|w| matches!(w.as_str(), "cifs" | "smb3" | "smbfs" | "smb"));
     let path: Vec<&str> = share.split('/').filter(|p| !p.is_empty()).collect();
     let first = format!("//{}", path.join("/")).replace(' ', "\\040");
@@ -242,7 +307,7 @@ fn backslashes(_: Known<'_>, words: &Words) -> Option<(Slip, Words)> {
 /// The words of the first entry and of a second one behind it, whose start may
 /// be joined to the first one's last number.
 pub(super) fn two_entries(words: &Words) -> (Words, Option<Words>) {
-    let starts = |w: &str| is_source(w);
+    let starts = |w: &str| is_source(w) || in_memory(w);
     for at in 4..words.len() {
         let word = &words[at];
         let number = usize::from(word.as_bytes().first().is_some_and(u8::is_ascii_digit));

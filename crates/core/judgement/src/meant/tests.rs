@@ -95,6 +95,7 @@ fn slips_are_undone() {
             "/swapfile swap swap sw 0 0 LABEL=gauges /srv/gauges xfs nofail 0 0",
             "/swapfile swap swap sw 0 0\nLABEL=gauges /srv/gauges xfs nofail 0 0",
         ),
+        ("/swapfile swap none sw 0 0", "/swapfile none swap sw 0 0"),
         ("/swapfile swap sw 0 0", "/swapfile none swap sw 0 0"),
         (
             "LABEL=gauges /srv/gauges xfs nofail 0 0/dev/vdc1 /srv/two ext4 nofail 0 2",

@@ -84,8 +84,11 @@ fn words(slip: &Slip) -> (String, String) {
             ("A blank in the source makes two fields of it.", "Write the blank as \\040.")
         }
         Slip::Torn(_) => ("A blank in the target makes two fields of it.", "Write the blank as \\040."),
+        Slip::Brackets => ("The options stand in brackets.", "Take the brackets away."),
         Slip::StrayComma => ("A comma stands between two fields.", "Separate fields by blanks alone."),
-        Slip::Backslashes => ("The share is written with backslashes.", "Write it as //SERVER/SHARE."),
+        Slip::Backslashes => {
+            ("The share is not written as the mount program reads it.", "Write it as //SERVER/SHARE.")
+        }
         Slip::Order => ("The fields stand in the wrong order.", "Write source, target, type, options."),
         Slip::NoType => {
             ("The type is missing, and the options stand in its place.", "Put the type before them.")
