@@ -47,6 +47,13 @@ pub struct DraftArgs {
     /// id, path.
     #[arg(long, value_name = "SORT")]
     pub by: Option<By>,
+    /// Give the empty disk a partition table with one partition first.
+    #[arg(long)]
+    pub partition: bool,
+    /// Move what the target holds now to the new file system: the steps copy,
+    /// compare and switch, and keep the old directory.
+    #[arg(long = "move")]
+    pub move_data: bool,
     /// The UUID for what is to be made on an empty device; else a new one.
     #[arg(long, value_name = "UUID")]
     pub uuid: Option<uuid::Uuid>,
@@ -101,6 +108,8 @@ impl DraftArgs {
             fstype: self.fstype.clone(),
             by: self.by,
             held_by: std::collections::BTreeMap::new(),
+            partition: self.partition,
+            move_data: self.move_data,
             fresh_uuid: Some(uuid.to_string()),
         }
     }

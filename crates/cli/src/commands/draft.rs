@@ -5,7 +5,7 @@ use crate::store::Target;
 use crate::ui::Ui;
 use crate::views;
 use crate::written;
-use bradawl_change::draft::{Draft, draft, once_made};
+use bradawl_change::draft::{draft, once_made};
 use bradawl_change::edit::{Fresh, insert};
 use bradawl_change::mend::worse;
 use bradawl_documents::DraftReport;
@@ -43,7 +43,9 @@ pub fn run(ui: &Ui, args: &DraftArgs) -> Result<Status, CommandError> {
             input::host(again, &args.with, Some(&with))?
         }
     };
-    let draft = Draft { entry: first.entry, ..draft(&host.record, &wishes).map_err(failed)? };
+    let draft = draft(&host.record, &wishes).map_err(failed)?;
+    // What the survey found at the source may make another entry of it.
+    let (new, line) = if draft.entry == first.entry { (new, line) } else { insert(&old, &draft.entry) };
     let (before, with) = (judge(&host.record, &old), judge(&once_made(&host.record, &draft), &new));
     let worse = worse(&before, &with);
     let place = (line, new.line_text(line));

@@ -61,7 +61,14 @@ fn head(report: &MendReport, same: bool, width: usize) -> String {
             let write = report.undone.as_ref().map(|w| w.at.as_str()).unwrap_or_default();
             format!("{host} {table}: back to before the write of {}.", visible(write))
         }
+        (true, _) if !report.idle.is_empty() => {
+            format!("{host} {table}: it is already as asked, nothing changes.")
+        }
         (true, _) => format!("{host} {table}: nothing to mend that can be mended safely."),
+        (false, 0) if !report.idle.is_empty() => {
+            let which: Vec<String> = report.idle.iter().map(usize::to_string).collect();
+            format!("{host} {table}: changed as asked, but --edit {} changes nothing.", which.join(" and "))
+        }
         (false, 0) => format!("{host} {table}: changed as asked."),
         (false, n) => format!("{host} {table}: {}.", count(n, "repair")),
     };

@@ -2,7 +2,7 @@
 //! for, and whether what comes out is better than what was there.
 
 use crate::advice::repaired;
-use crate::edit::{Change, EditError, apply, changed};
+use crate::edit::{Change, EditError, apply, changed, idle};
 use bradawl_boot::Forecast;
 use bradawl_facts::Consequence;
 use bradawl_facts::record::Record;
@@ -72,6 +72,8 @@ pub struct Mending {
     pub worse: Vec<String>,
     /// Repairs that undo each other, and are not made.
     pub conflicts: Vec<Conflict>,
+    /// Changes that were asked for and change nothing, by their places.
+    pub idle: Vec<usize>,
 }
 
 /// Asks whether a fix is to be made; the last word of whoever chooses.
@@ -90,6 +92,7 @@ pub fn mend(
     choose: Option<Choose<'_>>,
 ) -> Result<Mending, EditError> {
     let before = judge_against(record, table, against);
+    let idle = idle(record, table, &wish.changes)?;
     let table = changed(record, table, &wish.changes)?;
     let mut work = Work { record, against, made: Vec::new(), conflicts: Vec::new(), table };
     let choosing = choose.is_some();
@@ -109,7 +112,7 @@ pub fn mend(
     }
     let after = judge_against(record, &work.table, against);
     let worse = worse(&before, &after);
-    Ok(Mending { made: work.made, table: work.table, before, after, worse, conflicts: work.conflicts })
+    Ok(Mending { made: work.made, table: work.table, before, after, worse, conflicts: work.conflicts, idle })
 }
 
 struct Work<'a> {

@@ -21,6 +21,10 @@ pub struct MendReport {
     pub made: Vec<Made>,
     /// Repairs that undo each other; none of them is made.
     pub conflicts: Vec<Conflict>,
+    /// Changes that were asked for and change nothing, by their places in the
+    /// command, from 1.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub idle: Vec<usize>,
     /// Policy files that were found by themselves and are not in force.
     pub ignored: Vec<IgnoredPolicy>,
     /// The lines that differ.
@@ -93,6 +97,7 @@ impl MendReport {
             changes: changes(old, &mending.table),
             made: mending.made,
             conflicts: mending.conflicts,
+            idle: mending.idle.into_iter().map(|n| n + 1).collect(),
             ignored: Vec::new(),
             before: State::of(&mending.before),
             after: State::of(&mending.after),
@@ -115,7 +120,12 @@ impl MendReport {
         let worse = worse(&before, &after);
         let table = new.clone();
         let (made, conflicts) = (Vec::new(), Vec::new());
-        MendReport::new(host, path, old, Mending { made, table, before, after, worse, conflicts })
+        MendReport::new(
+            host,
+            path,
+            old,
+            Mending { made, table, before, after, worse, conflicts, idle: Vec::new() },
+        )
     }
 }
 

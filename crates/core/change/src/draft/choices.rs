@@ -1,5 +1,7 @@
 //! Type, name, options and numbers of an entry, each with its reason.
 
+use super::making;
+use super::source::SourceFile;
 use super::{DraftPurpose, Plan};
 use crate::edit::{By, name_by};
 use bradawl_catalogue::directories::Role;
@@ -18,6 +20,9 @@ impl Plan<'_> {
             (_, Some(_)) if self.found.to_make => "the device is empty; this is made on it first",
             (_, Some(_)) => "what the device holds",
             (Source::Path(_), _) if fstype == "swap" => "a swap file",
+            (Source::Path(_), _) if self.found.file == Some(SourceFile::Image) => "what the image holds",
+            (Source::Path(_), _) if self.found.file.is_some() => "a file shown at a second place has no type",
+            _ if fstype == "overlay" => "directories laid over each other",
             (Source::Path(_), _) => "a folder shown at a second place has no type",
             (Source::Network(_), _) => "how the server speaks, told from the source",
             _ => "memory",
@@ -28,12 +33,13 @@ impl Plan<'_> {
 
     pub fn source(&mut self) -> String {
         let Some(device) = self.found.device else { return self.wishes.source.clone() };
-        if let (true, Some(uuid)) = (self.found.to_make, &self.wishes.fresh_uuid) {
+        let fstype = self.found.fstype.as_deref().unwrap_or_default();
+        if let Some(name) = making::name(self.wishes, fstype).filter(|_| self.found.to_make) {
             self.chose(
-                format!("UUID={uuid}"),
+                name.clone(),
                 "given to the file system when it is made, so that the line is right before",
             );
-            return format!("UUID={uuid}");
+            return name;
         }
         let wanted = self.wishes.by.map(|by| (by, name_by(device, by)));
         if let Some((by, Some(name))) = wanted {
@@ -73,6 +79,7 @@ impl Plan<'_> {
     pub fn options(&mut self, fstype: &str, purpose: Option<DraftPurpose>) {
         match (fstype, purpose) {
             ("swap", _) => self.option("sw", "nothing more is needed for swap"),
+            _ if self.found.file == Some(SourceFile::Image) => self.image(fstype),
             ("none", _) => self.option("bind", "the folder is shown at a second place"),
             ("tmpfs", _) => self.memory(),
             (_, Some(purpose)) => self.of_purpose(purpose, fstype),
@@ -107,6 +114,14 @@ impl Plan<'_> {
         }
         if purpose == DraftPurpose::Boot && OWNERLESS.contains(&fstype) {
             self.option("umask=0077", "what the machine starts from is root's alone");
+        }
+    }
+
+    /// An image of a file system.
+    fn image(&mut self, fstype: &str) {
+        self.option("loop", "a file is mounted through a loop device");
+        if matches!(fstype, "iso9660" | "squashfs" | "udf") && !self.wishes.read_only {
+            self.option("ro", "such an image is never written to");
         }
     }
 

@@ -2,16 +2,18 @@
 //! the type found, options with their reasons, and the steps around it.
 
 mod choices;
+mod making;
+mod moving;
 mod source;
 mod steps;
 
 use crate::edit::{By, Fresh};
 use crate::steps::Step;
 use bradawl_catalogue::options::{effective, program_on};
-use bradawl_facts::record::{Content, ContentKind, Record};
+use bradawl_facts::record::{Content, ContentKind, Device, DeviceKind, PathFacts, PathKind, Record};
 use bradawl_facts::table::{Table, decode, with_added};
 use bradawl_facts::text::list;
-use bradawl_resolve::Index;
+use bradawl_resolve::{Index, Source};
 use serde::Serialize;
 use source::Found;
 use std::collections::BTreeMap;
@@ -62,6 +64,10 @@ pub struct DraftWishes {
     /// Who has something open on what is mounted, by target, where that was
     /// looked at.
     pub held_by: BTreeMap<String, Vec<String>>,
+    /// Whether the disk is to have a partition first.
+    pub partition: bool,
+    /// Whether what the target holds is moved to it.
+    pub move_data: bool,
     /// A UUID nobody has, for what is to be made on an empty device.
     pub fresh_uuid: Option<String>,
 }
@@ -100,6 +106,59 @@ pub enum DraftError {
     /// What the device holds is not known.
     #[error("what {0} holds could not be read; try as root")]
     Unread(String),
+    /// The device holds another type than the one asked for.
+    #[error("{path} holds {held}, not {wanted}; only an empty device is given a type")]
+    HoldsOther {
+        /// The device.
+        path: String,
+        /// What it holds.
+        held: String,
+        /// What was asked for.
+        wanted: String,
+    },
+    /// The device has no name of the sort asked for.
+    #[error("{path} has no {sort} to be named by")]
+    NoName {
+        /// The device.
+        path: String,
+        /// The word for the sort.
+        sort: &'static str,
+    },
+    /// No program makes the type.
+    #[error("no program here makes {0}: ext4, xfs, btrfs, vfat, exfat, ntfs3 and swap can be made")]
+    NotMade(String),
+    /// The device is too small for the type.
+    #[error("{path} has {has}, and {fstype} needs {least} at least")]
+    TooSmall {
+        /// The device.
+        path: String,
+        /// Its size.
+        has: String,
+        /// The type.
+        fstype: String,
+        /// What it needs.
+        least: String,
+    },
+    /// The host cannot mount the type.
+    #[error("neither the kernel of the host nor a program of it mounts {0}")]
+    NoSupport(String),
+    /// An overlay without layers.
+    #[error("an overlay needs its layers: --options lowerdir=DIRECTORY,upperdir=DIRECTORY,workdir=DIRECTORY")]
+    NoLayers,
+    /// The host runs from the directory.
+    #[error("{0} cannot be moved while the host runs from it: do it from a rescue system")]
+    InUse(String),
+    /// The target holds nothing.
+    #[error("there is nothing in {0} to move")]
+    NothingToMove(String),
+    /// The file holds something else than swap.
+    #[error(
+        "{0} holds something that is not swap, and mkswap would destroy it: name a file that is not there yet"
+    )]
+    NotSwap(String),
+    /// A partition is only made on a disk that is empty.
+    #[error("{0} is no empty disk: a partition table would be written over what it holds")]
+    NotEmptyDisk(String),
     /// What the device holds is not mounted.
     #[error("{path} cannot be mounted: {why}")]
     NotMountable {
@@ -137,6 +196,8 @@ pub struct Draft {
     pub device: Option<String>,
     /// Whether the device is empty, and the file system has to be made first.
     pub to_make: bool,
+    /// Whether the steps move what the target holds now to it.
+    pub moves: bool,
     /// What it is for.
     pub purpose: Option<DraftPurpose>,
     /// Each choice with its reason.
@@ -156,6 +217,7 @@ pub struct Draft {
 pub fn draft(record: &Record, wishes: &DraftWishes) -> Result<Draft, DraftError> {
     let index = Index::new(record);
     let found = source::find(record, &index, wishes)?;
+    checked(record, wishes, &found)?;
     let mut plan = Plan { record, wishes, found: &found, choices: Vec::new(), options: Vec::new() };
     let fstype = plan.fstype();
     let (source, purpose) = (plan.source(), plan.purpose(&fstype));
@@ -168,8 +230,9 @@ pub fn draft(record: &Record, wishes: &DraftWishes) -> Result<Draft, DraftError>
     let written = Table::parse(entry.line()).entries();
     let effective = written.first().map(|e| effective(&e.options, program_on(record))).unwrap_or_default();
     Ok(Draft {
-        device: found.device.map(|d| d.path.clone()),
+        device: found.path(),
         to_make: found.to_make,
+        moves: wishes.move_data,
         before: steps::before(record, &found, wishes, &entry),
         after: steps::after(record, wishes, &entry),
         choices: plan.choices,
@@ -179,16 +242,63 @@ pub fn draft(record: &Record, wishes: &DraftWishes) -> Result<Draft, DraftError>
     })
 }
 
+/// Refuses what cannot be done as it was asked for.
+fn checked(record: &Record, wishes: &DraftWishes, found: &Found<'_>) -> Result<(), DraftError> {
+    if let (Some(device), Some(fstype), true) = (found.device, &found.fstype, found.to_make) {
+        making::objection(record, device, fstype).map_or(Ok(()), Err)?;
+    }
+    if let (Some(device), Some(by), false) = (found.device, wishes.by, found.to_make) {
+        let path = device.path.clone();
+        crate::edit::name_by(device, by).ok_or(DraftError::NoName { path, sort: by.word() })?;
+    }
+    if let (Source::Path(path), Some("swap")) = (&found.source, found.fstype.as_deref()) {
+        let facts = record.paths.iter().find(|f| f.path == *path);
+        let holds = |f: &PathFacts| f.kind != PathKind::Absent && !is_for_swap(f);
+        if facts.is_some_and(holds) {
+            return Err(DraftError::NotSwap(path.clone()));
+        }
+    }
+    if wishes.move_data {
+        let facts = record.paths.iter().find(|f| f.path == wishes.target);
+        moving::objection(&wishes.target, facts).map_or(Ok(()), Err)?;
+    }
+    Ok(())
+}
+
+/// Whether a file holds swap, or nothing at all and enough of it.
+fn is_for_swap(facts: &PathFacts) -> bool {
+    let size = facts.size.is_none_or(|s| s >= 40 << 10);
+    let kind = facts.content.as_ref().map(|c| c.kind);
+    facts.kind == PathKind::File
+        && size
+        && matches!(kind, None | Some(ContentKind::Swap | ContentKind::Empty))
+}
+
 /// The host as it will be once what the draft needs is made: its device holds
 /// the file system, with the UUID of the entry.
 pub fn once_made(record: &Record, draft: &Draft) -> Record {
     let mut record = record.clone();
+    if draft.moves {
+        let target = record.paths.iter_mut().filter(|f| f.path == draft.entry.target);
+        target.for_each(|f| f.entries = Some(0));
+    }
+    if draft.entry.fstype == "overlay" {
+        for path in steps::written_layers(&draft.entry) {
+            record.paths.retain(|f| f.path != path);
+            record.paths.push(PathFacts::new(path, PathKind::Directory));
+        }
+    }
     let path = draft.device.as_ref().filter(|_| draft.to_make);
-    let device = path.and_then(|path| record.devices.iter_mut().flatten().find(|d| d.path == *path));
-    if let Some(device) = device {
+    let Some(path) = path else { return record };
+    let devices = record.devices.get_or_insert_with(Vec::new);
+    if !devices.iter().any(|d| d.path == *path) {
+        devices.push(Device::new(path.clone(), DeviceKind::Partition));
+    }
+    if let Some(device) = devices.iter_mut().find(|d| d.path == *path) {
         let kind = if draft.entry.fstype == "swap" { ContentKind::Swap } else { ContentKind::Filesystem };
-        let uuid = draft.entry.source.strip_prefix("UUID=").map(str::to_owned);
-        device.content = Some(Content { uuid, ..Content::new(kind, Some(&draft.entry.fstype)) });
+        let name = |tag: &str| draft.entry.source.strip_prefix(tag).map(str::to_owned);
+        let (uuid, label) = (name("UUID="), name("LABEL="));
+        device.content = Some(Content { uuid, label, ..Content::new(kind, Some(&draft.entry.fstype)) });
     }
     record
 }

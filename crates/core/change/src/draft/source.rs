@@ -1,7 +1,8 @@
 //! Which device, folder or share is meant.
 
+use super::making::first_partition;
 use super::{DraftError, DraftWishes};
-use bradawl_facts::record::{ContentKind, Device, Record};
+use bradawl_facts::record::{ContentKind, Device, DeviceKind, PathFacts, PathKind, Record};
 use bradawl_facts::size;
 use bradawl_facts::text::{list, visible};
 use bradawl_resolve::{Index, Resolution, Source, Uses, suggest};
@@ -16,6 +17,26 @@ pub(super) struct Found<'a> {
     pub fstype: Option<String>,
     /// Whether that has to be made first.
     pub to_make: bool,
+    /// The partition that is made on the device before.
+    pub partition: Option<String>,
+    /// What kind of file the source is, where it is one.
+    pub file: Option<SourceFile>,
+}
+
+/// A file as a source.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum SourceFile {
+    /// An image, mounted through a loop device.
+    Image,
+    /// Another file, shown at a second place.
+    Plain,
+}
+
+impl Found<'_> {
+    /// The device that will be mounted, as the kernel names it.
+    pub fn path(&self) -> Option<String> {
+        self.partition.clone().or_else(|| self.device.map(|d| d.path.clone()))
+    }
 }
 
 pub(super) fn find<'a>(
@@ -33,7 +54,7 @@ pub(super) fn find<'a>(
     };
     match device {
         Some(device) => of_device(record, wishes, device),
-        None => of_no_device(wishes),
+        None => of_no_device(record, wishes),
     }
 }
 
@@ -47,7 +68,8 @@ fn named<'a>(index: &Index<'a>, text: &str) -> Result<Option<&'a Device>, DraftE
         Resolution::Unknown(why) => Err(DraftError::NotKnown { name: visible(text).into_owned(), why }),
         Resolution::Absent => Err(none_of(index, text)),
         Resolution::NotADevice => {
-            let sure = matches!(Source::parse(text), Source::Path(_) | Source::Network(_)) || text == "tmpfs";
+            let sure = matches!(Source::parse(text), Source::Path(_) | Source::Network(_))
+                || matches!(text, "tmpfs" | "overlay");
             if sure { Ok(None) } else { bare(index, text).map(Some) }
         }
     }
@@ -115,7 +137,21 @@ fn of_device<'a>(record: &Record, wishes: &DraftWishes, device: &'a Device) -> R
     let refuse = |why: String| Err(DraftError::NotMountable { path: device.path.clone(), why });
     if content.kind == ContentKind::Empty && device.is_leaf() {
         let made = wishes.fstype.clone().unwrap_or_else(|| if swap { "swap" } else { "ext4" }.to_owned());
-        return Ok(Found { device: Some(device), source, fstype: Some(made), to_make: true });
+        let partition = wishes.partition.then(|| first_partition(&device.path));
+        if wishes.partition && device.kind == DeviceKind::Partition {
+            return Err(DraftError::NotEmptyDisk(device.path.clone()));
+        }
+        return Ok(Found {
+            device: Some(device),
+            source,
+            fstype: Some(made),
+            to_make: true,
+            partition,
+            file: None,
+        });
+    }
+    if wishes.partition {
+        return Err(DraftError::NotEmptyDisk(device.path.clone()));
     }
     if content.kind.is_member() || !device.children.is_empty() {
         let below = match device.children.is_empty() {
@@ -138,7 +174,18 @@ fn of_device<'a>(record: &Record, wishes: &DraftWishes, device: &'a Device) -> R
         _ => return refuse(format!("it holds {}", content.words())),
     }
     let held = content.fstype.clone().unwrap_or_default();
-    Ok(Found { device: Some(device), source, fstype: Some(driver(record, &held)), to_make: false })
+    let fstype = driver(record, &held);
+    if let Some(wanted) = wishes.fstype.as_ref().filter(|w| **w != fstype && **w != held && *w != "auto") {
+        return Err(DraftError::HoldsOther { path: device.path.clone(), held, wanted: wanted.clone() });
+    }
+    Ok(Found {
+        device: Some(device),
+        source,
+        fstype: Some(fstype),
+        to_make: false,
+        partition: None,
+        file: None,
+    })
 }
 
 /// The name by which the kernel or a program mounts what a device holds.
@@ -152,11 +199,44 @@ fn driver(record: &Record, held: &str) -> String {
     if program && !kernel { "ntfs-3g".to_owned() } else { "ntfs3".to_owned() }
 }
 
-fn of_no_device<'a>(wishes: &DraftWishes) -> Result<Found<'a>, DraftError> {
+/// What a file at this path is; `None` for a directory, and where its name does
+/// not tell what is not known.
+fn file_kind(path: &str, facts: Option<&PathFacts>) -> Option<SourceFile> {
+    let named = [".img", ".iso", ".raw", ".squashfs", ".sqfs"].iter().any(|end| path.ends_with(end));
+    let file = facts.map(|f| f.kind == PathKind::File);
+    let holds = facts.and_then(|f| f.content.as_ref()).is_some_and(|c| c.kind == ContentKind::Filesystem);
+    match file {
+        Some(false) => None,
+        Some(true) if holds || named => Some(SourceFile::Image),
+        Some(true) => Some(SourceFile::Plain),
+        None => (path.starts_with('/') && named).then_some(SourceFile::Image),
+    }
+}
+
+/// The type that the name of an image tells.
+fn type_by_name(path: &str) -> &'static str {
+    match path.rsplit('.').next() {
+        Some("iso") => "iso9660",
+        Some("squashfs" | "sqfs") => "squashfs",
+        _ => "auto",
+    }
+}
+
+fn of_no_device<'a>(record: &Record, wishes: &DraftWishes) -> Result<Found<'a>, DraftError> {
     let text = wishes.source.as_str();
     let source = Source::parse(text);
     let swap = matches!(wishes.target.as_str(), "none" | "swap");
+    if text == "overlay" && !wishes.options.iter().any(|o| o.starts_with("lowerdir=")) {
+        return Err(DraftError::NoLayers);
+    }
+    let facts = record.paths.iter().find(|f| f.path == text);
+    let file = file_kind(text, facts).filter(|_| !swap);
     let fstype = match &source {
+        _ if text == "overlay" => "overlay",
+        Source::Path(_) if file == Some(SourceFile::Image) => {
+            let held = facts.and_then(|f| f.content.as_ref()).and_then(|c| c.fstype.as_deref());
+            held.unwrap_or_else(|| type_by_name(text))
+        }
         Source::Path(_) if swap => "swap",
         Source::Path(_) => "none",
         Source::Network(_) if text.starts_with("//") => "cifs",
@@ -164,5 +244,5 @@ fn of_no_device<'a>(wishes: &DraftWishes) -> Result<Found<'a>, DraftError> {
         _ => "tmpfs",
     };
     let fstype = Some(wishes.fstype.clone().unwrap_or_else(|| fstype.to_owned()));
-    Ok(Found { device: None, to_make: false, source, fstype })
+    Ok(Found { device: None, to_make: false, source, fstype, partition: None, file })
 }

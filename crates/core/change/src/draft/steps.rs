@@ -2,7 +2,9 @@
 
 use super::DraftWishes;
 use super::choices::OWNERLESS;
-use super::source::Found;
+use super::making;
+use super::moving;
+use super::source::{Found, SourceFile};
 use crate::edit::Fresh;
 use crate::steps::Step;
 use bradawl_facts::record::{Device, PathFacts, PathKind, Record};
@@ -15,16 +17,36 @@ pub(super) fn before(record: &Record, found: &Found<'_>, wishes: &DraftWishes, e
     if let Some(device) = found.device {
         steps.extend(release(record, device, wishes, entry));
         if found.to_make {
-            steps.push(made(device, wishes, entry));
+            steps.extend(made(device, found, wishes, entry, record.host.boots_with().is_systemd()));
         }
+    }
+    if entry.fstype == "overlay" {
+        steps.extend(layers(entry));
     }
     if let (Source::Path(path), "swap") = (&found.source, entry.fstype.as_str()) {
         steps.extend(swap_file(facts(record, path), path));
     }
-    if entry.fstype != "swap" {
-        steps.extend(target(record, &wishes.target));
+    if wishes.move_data {
+        steps.extend(moving::before(wishes, entry, record.host.boots_with().is_systemd()));
+    } else if entry.fstype != "swap" {
+        steps.extend(target(record, &wishes.target, found.file == Some(SourceFile::Plain)));
     }
     steps
+}
+
+/// The directories that an overlay writes to.
+pub(super) fn written_layers(entry: &Fresh) -> Vec<&str> {
+    let options = entry.options.iter();
+    options.filter_map(|o| o.strip_prefix("upperdir=").or_else(|| o.strip_prefix("workdir="))).collect()
+}
+
+/// The step that makes them.
+fn layers(entry: &Fresh) -> Option<Step> {
+    let paths =
+        entry.options.iter().filter_map(|o| o.strip_prefix("upperdir=").or(o.strip_prefix("workdir=")));
+    let words: Vec<String> = paths.map(quoted).collect();
+    let run = format!("mkdir -p {}", words.join(" "));
+    (!words.is_empty()).then(|| Step::run("Make the directories that it writes to", run, "no output"))
 }
 
 /// Lets go of the device where it is mounted now.
@@ -59,23 +81,31 @@ fn listed(record: &Record) -> Vec<String> {
     Table::parse(bytes).entries().into_iter().map(|e| e.target).collect()
 }
 
-fn made(device: &Device, wishes: &DraftWishes, entry: &Fresh) -> Step {
-    let path = quoted(&device.path);
-    let uuid = wishes.fresh_uuid.as_deref().unwrap_or_default();
-    let run = match entry.fstype.as_str() {
-        "swap" => format!("mkswap -U {uuid} {path}"),
-        "xfs" => format!("mkfs.xfs -m uuid={uuid} {path}"),
-        other => format!("mkfs.{} -U {uuid} {path}", quoted(other)),
-    };
+fn made(device: &Device, found: &Found<'_>, wishes: &DraftWishes, entry: &Fresh, systemd: bool) -> Vec<Step> {
+    let mut steps = Vec::new();
+    let disk = quoted(&device.path);
     let size = device.size.map(bradawl_facts::size::decimal).unwrap_or_default();
-    Step::run(
-        format!(
-            "Make the {} on {path} ({size}); what is on it is lost. It was empty when it was looked at",
-            entry.fstype
-        ),
-        run,
-        "it names the UUID of the line; it asks before it overwrites anything",
-    )
+    let lost = "what is on it is lost. It was empty when it was looked at";
+    let path = found.path().unwrap_or_else(|| device.path.clone());
+    if found.partition.is_some() {
+        steps.push(Step::run(
+            format!("Give {disk} ({size}) a partition table with one partition; {lost}"),
+            format!("printf 'label: gpt\\n,,L\\n' | sfdisk {disk}"),
+            format!("it names {path} and ends with \"Syncing disks.\""),
+        ));
+    }
+    let word = quoted(&path);
+    let what = match found.partition.is_some() {
+        true => format!("Make the {} on {word}", entry.fstype),
+        false => format!("Make the {} on {word} ({size}); {lost}", entry.fstype),
+    };
+    let run = making::command(wishes, &entry.fstype, &path).unwrap_or_default();
+    let expect = "it names what it made; it asks before it overwrites anything";
+    steps.push(Step::run(what, run, expect));
+    if systemd {
+        steps.push(Step::run("Wait until its name is known", "udevadm settle", "no output"));
+    }
+    steps
 }
 
 fn swap_file(facts: Option<&PathFacts>, path: &str) -> Vec<Step> {
@@ -98,18 +128,32 @@ fn swap_file(facts: Option<&PathFacts>, path: &str) -> Vec<Step> {
 }
 
 /// The folder to mount on.
-fn target(record: &Record, path: &str) -> Vec<Step> {
+fn target(record: &Record, path: &str, file: bool) -> Vec<Step> {
     let word = quoted(path);
-    let make = Step::run("Make the folder to mount on", format!("mkdir -p {word}"), "no output");
+    let parent =
+        quoted(path.rsplit_once('/').map_or("/", |(parent, _)| if parent.is_empty() { "/" } else { parent }));
+    let make = match file {
+        true => {
+            let run = format!("mkdir -p {parent} && touch {word}");
+            Step::run("Make the file to mount on: a file is shown on a file", run, "no output")
+        }
+        false => Step::run("Make the directory to mount on", format!("mkdir -p {word}"), "no output"),
+    };
     let Some(facts) = facts(record, path) else { return vec![make] };
     match facts.kind {
         PathKind::Absent => vec![make],
+        PathKind::File if file => Vec::new(),
+        PathKind::Directory if file => {
+            vec![Step::by_hand(format!(
+                "{word} is a directory, and a file is to be shown there: choose another target"
+            ))]
+        }
         PathKind::Directory => {
             let mounted = record.mounts.iter().flatten().any(|m| m.target == path);
             let hidden = facts.entries.filter(|n| *n > 0 && !mounted);
             let what = |n| {
                 format!(
-                    "{word} holds {}, which the mount would hide: move away what is needed, or mount elsewhere",
+                    "{word} holds {}, which the mount would hide: the same command with --move puts them on it",
                     count(n as usize, "entry")
                 )
             };
@@ -118,7 +162,9 @@ fn target(record: &Record, path: &str) -> Vec<Step> {
                 .into_iter()
                 .collect()
         }
-        _ => vec![Step::by_hand(format!("{word} is not a folder: take it away, or choose another target"))],
+        _ => {
+            vec![Step::by_hand(format!("{word} is not a directory: take it away, or choose another target"))]
+        }
     }
 }
 
@@ -130,6 +176,9 @@ pub(super) fn after(record: &Record, wishes: &DraftWishes, entry: &Fresh) -> Vec
     let mut steps = Vec::new();
     if record.host.boots_with().is_systemd() {
         steps.push(Step::run("Have systemd read the table again", "systemctl daemon-reload", "no output"));
+    }
+    if wishes.move_data {
+        steps.push(moving::switch(wishes));
     }
     if entry.fstype == "swap" {
         let source = quoted(&entry.source);
@@ -149,8 +198,14 @@ pub(super) fn after(record: &Record, wishes: &DraftWishes, entry: &Fresh) -> Vec
         ));
         steps.extend(owner(wishes, entry));
     }
+    if wishes.move_data {
+        steps.extend(moving::started(wishes, record.host.boots_with().is_systemd()));
+    }
     let what = "See what the next boot does with it";
     steps.push(Step::run(what, "bradawl forecast", list(&["login, with everything in place".to_owned()])));
+    if wishes.move_data {
+        steps.push(moving::deleted(wishes));
+    }
     steps
 }
 

@@ -35,9 +35,95 @@ fn every_name_of_a_device_leads_to_the_lasting_one() {
     let by = DraftWishes { by: Some(By::Label), ..wish("/dev/vdb", "/srv/gauges") };
     assert!(drafted(&record, by).0.starts_with("LABEL=gauges "));
     let none = DraftWishes { by: Some(By::PartLabel), ..wish("/dev/vdb", "/srv/gauges") };
-    let (line, draft) = drafted(&record, none);
-    assert!(line.starts_with("UUID="));
-    assert!(draft.choices.iter().any(|c| c.why.starts_with("it has no partlabel; ")));
+    let error = draft(&record, &none).unwrap_err().to_string();
+    assert_eq!(error, "/dev/vdb has no partlabel to be named by");
+    let other = DraftWishes { fstype: Some("ext4".into()), ..wish("/dev/vdb", "/srv/gauges") };
+    let error = draft(&record, &other).unwrap_err().to_string();
+    assert_eq!(error, "/dev/vdb holds xfs, not ext4; only an empty device is given a type");
+}
+
+#[test]
+fn what_cannot_be_made_is_refused_before_the_steps() {
+    let mut record = with_empty_disk();
+    let asked = |fstype: &str| DraftWishes { fstype: Some(fstype.into()), ..wish("/dev/vdz", "/srv/new") };
+    let error = |record: &Record, fstype| draft(record, &asked(fstype)).unwrap_err().to_string();
+    assert!(error(&record, "reiserfs").starts_with("no program here makes reiserfs"));
+    record
+        .devices
+        .as_mut()
+        .unwrap()
+        .iter_mut()
+        .filter(|d| d.path == "/dev/vdz")
+        .for_each(|d| d.size = Some(200 << 20));
+    assert_eq!(error(&record, "xfs"), "/dev/vdz has 200 MiB, and xfs needs 300 MiB at least");
+    assert!(draft(&record, &asked("ext4")).is_ok());
+}
+
+#[test]
+fn a_disk_gets_a_partition_when_asked() {
+    let wishes = DraftWishes {
+        partition: true,
+        fresh_uuid: Some("0b1c2d3e-0000-4000-8000-aabbccddeeff".into()),
+        ..wish("/dev/vdz", "/srv/new")
+    };
+    let (_, drafted) = drafted(&with_empty_disk(), wishes);
+    assert_eq!(drafted.device.as_deref(), Some("/dev/vdz1"));
+    let runs: Vec<_> = drafted.before.iter().filter_map(|s| s.run.as_deref()).collect();
+    assert!(runs[0].ends_with("| sfdisk /dev/vdz"), "{runs:?}");
+    assert!(runs[1].starts_with("mkfs.ext4 ") && runs[1].ends_with(" /dev/vdz1"), "{runs:?}");
+    let full = DraftWishes { partition: true, ..wish("/dev/vdb", "/srv/gauges") };
+    let error = draft(&host(), &full).unwrap_err().to_string();
+    assert!(error.starts_with("/dev/vdb is no empty disk"), "{error}");
+}
+
+#[test]
+fn files_and_layers_have_entries_of_their_own() {
+    let mut record = host();
+    record.paths = vec![PathFacts::new("/etc/tides.conf", PathKind::File)];
+    assert_eq!(
+        drafted(&record, wish("/srv/a.iso", "/srv/a")).0,
+        "/srv/a.iso /srv/a iso9660 loop,ro,nofail 0 0"
+    );
+    let (line, of_file) = drafted(&record, wish("/etc/tides.conf", "/srv/tides.conf"));
+    assert_eq!(line, "/etc/tides.conf /srv/tides.conf none bind,nofail 0 0");
+    assert_eq!(of_file.before[0].run.as_deref(), Some("mkdir -p /srv && touch /srv/tides.conf"));
+    let error = draft(&record, &wish("overlay", "/srv/o")).unwrap_err().to_string();
+    assert!(error.contains("lowerdir="), "{error}");
+    let options = ["lowerdir=/srv/a", "upperdir=/srv/u", "workdir=/srv/w"].map(str::to_owned).to_vec();
+    let (line, of_layers) = drafted(&record, DraftWishes { options, ..wish("overlay", "/srv/o") });
+    assert_eq!(line, "overlay /srv/o overlay nofail,lowerdir=/srv/a,upperdir=/srv/u,workdir=/srv/w 0 0");
+    assert_eq!(of_layers.before[0].run.as_deref(), Some("mkdir -p /srv/u /srv/w"));
+}
+
+#[test]
+fn data_is_moved_by_copying_comparing_and_switching() {
+    let mut record = host();
+    let mut full = PathFacts::new("/var/log", PathKind::Directory);
+    full.entries = Some(40);
+    record.paths = vec![full];
+    let moved = DraftWishes { move_data: true, ..wish("LABEL=gauges", "/var/log") };
+    let (_, drafted) = drafted(&record, moved);
+    let runs: Vec<_> = drafted.before.iter().chain(&drafted.after).filter_map(|s| s.run.as_deref()).collect();
+    let at = |start: &str| {
+        runs.iter().position(|r| r.starts_with(start)).unwrap_or_else(|| panic!("{start}: {runs:#?}"))
+    };
+    let order = [
+        "mkdir -p /mnt/moving",
+        "journalctl --relinquish",
+        "cp -a",
+        "diff -r",
+        "umount",
+        "mv /var/log",
+        "mount /var/log",
+        "journalctl --flush",
+        "rm -rf /var/log.old",
+    ];
+    assert!(order.map(at).is_sorted(), "{runs:#?}");
+    for (target, words) in [("/usr", "while the host runs from it"), ("/srv/gauges", "")] {
+        let wishes = DraftWishes { move_data: true, ..wish("LABEL=gauges", target) };
+        let error = draft(&record, &wishes).err().map(|e| e.to_string());
+        assert_eq!(error.is_some(), !words.is_empty(), "{target}: {error:?}");
+    }
 }
 
 #[test]

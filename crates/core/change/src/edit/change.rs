@@ -3,7 +3,7 @@
 use super::{By, align, entry_on, moved, name_by, ordered, set_field, switched_off, switched_on};
 use super::{with_options, without_repeats};
 use bradawl_facts::record::{Device, Record};
-use bradawl_facts::table::{FieldName, Table};
+use bradawl_facts::table::{Entry, FieldName, Table};
 use bradawl_resolve::{Index, Resolution, Source, best_identity};
 use std::str::FromStr;
 
@@ -55,6 +55,14 @@ pub enum Change {
         /// Whether it goes behind the other.
         behind: bool,
     },
+    /// `/srv/b: +nofail`, `LABEL=a: off`, `swap: device /dev/vdc`: a change to
+    /// the one entry that has this target or source.
+    At {
+        /// The target or source as it stands; `swap` for the swap entry.
+        whom: String,
+        /// What is asked for, as it would stand behind `line N:`.
+        what: String,
+    },
     /// `order`: entries behind those they are mounted on.
     Order,
     /// `align`: the fields in columns.
@@ -68,14 +76,25 @@ pub enum Change {
 pub enum EditError {
     /// It is none of the forms.
     #[error(
-        "{0:?} is no change; one looks like \"line 4: +nofail -discard\", \"line 4: off\", \"line 4: on\", \
-         \"line 4: target /srv/b\", \"line 4: device /dev/vdb2\", \"line 4: before line 2\", \"all: by \
+        "{0:?} is no change; one looks like \"line 4: +nofail -discard\", \"/srv/b: +nofail\", \"line 4: \
+         off\", \"line 4: on\", \"line 4: target /srv/b\", \"line 4: device /dev/vdb2\", \"line 4: before line 2\", \"all: by \
          uuid\", \"order\", \"align\", \"drop repeats\""
     )]
     Form(String),
     /// The table has no entry there.
     #[error("line {0} of the table holds no entry")]
     NoEntry(usize),
+    /// No entry has the target or source.
+    #[error("no entry of the table has {0} as its target or source")]
+    NobodyAt(String),
+    /// Several have.
+    #[error("{whom} is named by lines {lines}: say which line is meant")]
+    SeveralAt {
+        /// The target or source.
+        whom: String,
+        /// The lines.
+        lines: String,
+    },
     /// Nothing there can be switched on.
     #[error("line {0} of the table holds no entry in a comment")]
     NothingOff(usize),
@@ -117,13 +136,63 @@ impl FromStr for Change {
         if whom.trim() == "all" {
             return by(None).map(|(line, by)| Change::Named { line, by }).ok_or_else(form);
         }
-        let number = whom.trim().strip_prefix("line ").ok_or_else(form)?;
+        let Some(number) = whom.trim().strip_prefix("line ") else {
+            return at(text.trim()).ok_or_else(form);
+        };
         let line = number.trim().parse().map_err(|_| form())?;
         if let Some((line, by)) = by(Some(line)) {
             return Ok(Change::Named { line, by });
         }
         to_line(line, what).ok_or_else(form)
     }
+}
+
+/// A change to the entry of this target or source, which may have colons itself.
+fn at(text: &str) -> Option<Change> {
+    let parts = text.match_indices(':').map(|(n, _)| (text[..n].trim(), text[n + 1..].trim()));
+    let named = |whom: &str| whom == "swap" || whom.contains(['/', '=']);
+    let mut fitting = parts.filter(|(whom, what)| named(whom) && on_line(1, what).is_some());
+    fitting.next().map(|(whom, what)| Change::At { whom: whom.to_owned(), what: what.to_owned() })
+}
+
+/// What is to be done to one line, its name included.
+fn on_line(line: usize, what: &str) -> Option<Change> {
+    let by = what.strip_prefix("by ").and_then(|by| by.trim().parse().ok());
+    by.map(|by| Change::Named { line: Some(line), by }).or_else(|| to_line(line, what))
+}
+
+/// The change with the line that its entry has in a table.
+fn located(table: &Table, change: &Change) -> Result<Change, EditError> {
+    let Change::At { whom, what } = change else { return Ok(change.clone()) };
+    let tidy =
+        |path: &str| if path.len() > 1 { path.trim_end_matches('/').to_owned() } else { path.to_owned() };
+    let is_it = |e: &Entry| match whom.as_str() {
+        "swap" => e.is_swap(),
+        whom => tidy(&e.target) == tidy(whom) || e.source == whom,
+    };
+    let lines: Vec<usize> = table.entries().iter().filter(|e| is_it(e)).map(|e| e.line).collect();
+    match lines.as_slice() {
+        [line] => on_line(*line, what).ok_or_else(|| EditError::Form(format!("{whom}: {what}"))),
+        [] => Err(EditError::NobodyAt(whom.clone())),
+        several => {
+            let lines: Vec<String> = several.iter().map(usize::to_string).collect();
+            Err(EditError::SeveralAt { whom: whom.clone(), lines: lines.join(", ") })
+        }
+    }
+}
+
+/// The changes of a list that leave a table as it is, by their places in it.
+///
+/// # Errors
+/// When a change names a line, a device or a name that is not there.
+pub fn idle(record: &Record, table: &Table, changes: &[Change]) -> Result<Vec<usize>, EditError> {
+    let mut idle = Vec::new();
+    for (n, change) in changes.iter().enumerate() {
+        if changed(record, table, std::slice::from_ref(change))? == *table {
+            idle.push(n);
+        }
+    }
+    Ok(idle)
 }
 
 /// What is to be done to one line.
@@ -178,6 +247,7 @@ fn options(line: usize, words: &str) -> Option<Change> {
 /// When a change names a line, a device or a name that is not there.
 pub fn changed(record: &Record, table: &Table, changes: &[Change]) -> Result<Table, EditError> {
     let index = Index::new(record);
+    let changes: Vec<Change> = changes.iter().map(|c| located(table, c)).collect::<Result<_, _>>()?;
     let mut table = Table::parse(table.bytes());
     let moves = |c: &&Change| matches!(c, Change::Move { .. } | Change::Order | Change::Align);
     for change in changes.iter().filter(|c| !moves(c)) {
@@ -230,7 +300,9 @@ fn in_place(index: &Index<'_>, table: &Table, change: &Change) -> Result<Table, 
             let text = best_identity(device).unwrap_or_else(|| device.path.clone());
             set_field(table, *line, FieldName::Source, &text)
         }
-        Change::Move { .. } | Change::Order | Change::Align => Some(Table::parse(table.bytes())),
+        Change::Move { .. } | Change::Order | Change::Align | Change::At { .. } => {
+            Some(Table::parse(table.bytes()))
+        }
     };
     let line = match change {
         Change::Options { line, .. } | Change::Field { line, .. } | Change::Device { line, .. } => *line,
@@ -307,6 +379,32 @@ mod tests {
         assert_eq!(after(table, &["line 2: by uuid"]), Err(EditError::NoDevice(2)));
         assert_eq!(after(table, &["line 7: off"]), Err(EditError::NoEntry(7)));
         assert!(after(table, &["line 2: device LABEL=gauges"]).unwrap().contains("\nUUID="));
+    }
+
+    #[test]
+    fn entries_are_named_by_target_or_source() {
+        let table = "LABEL=gauges /srv/gauges xfs\nLABEL=r none swap sw\nstore:/x /srv/x nfs ro\n";
+        for (change, text) in [
+            ("/srv/gauges: +nodev", "LABEL=gauges /srv/gauges xfs nodev\n"),
+            ("/srv/gauges/: off", "# off: LABEL=gauges /srv/gauges xfs\n"),
+            ("LABEL=gauges: by uuid", "UUID=7c0de5a1-22f4-4b6e-9b1d-35f7a1c9d0e2 /srv/gauges xfs\n"),
+            ("swap: +nofail", "LABEL=r none swap sw,nofail\n"),
+            ("store:/x: +nofail", "store:/x /srv/x nfs ro,nofail\n"),
+        ] {
+            assert!(after(table, &[change]).unwrap().contains(text), "{change}");
+        }
+        assert_eq!(after(table, &["/srv/none: off"]), Err(EditError::NobodyAt("/srv/none".into())));
+        let twice = "a /a xfs\na /b xfs\nx none swap\ny none swap\n";
+        let several = EditError::SeveralAt { whom: "swap".into(), lines: "3, 4".into() };
+        assert_eq!(after(twice, &["swap: off"]), Err(several));
+    }
+
+    #[test]
+    fn what_does_nothing_is_known() {
+        let table = Table::parse("LABEL=gauges /srv/gauges xfs noatime 0 0\n");
+        let changes: Vec<Change> =
+            ["line 1: +noatime", "line 1: +nodev", "all: by partlabel"].map(|c| c.parse().unwrap()).to_vec();
+        assert_eq!(idle(&host(), &table, &changes), Ok(vec![0, 2]));
     }
 
     #[test]

@@ -10,7 +10,7 @@ mod lines;
 mod names;
 
 pub use align::align;
-pub use change::{Change, EditError, changed};
+pub use change::{Change, EditError, changed, idle};
 pub use fields::{set_field, with_options};
 pub use insert::{Fresh, insert, place_for};
 pub use lines::{moved, ordered, switched_off, switched_on, without_repeats};
