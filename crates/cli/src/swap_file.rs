@@ -45,6 +45,11 @@ impl SwapFile<'_> {
         let flags = OFlags::TMPFILE | OFlags::RDWR | OFlags::CLOEXEC;
         let mode = Mode::RUSR | Mode::WUSR;
         let mut file = File::from(rustix::fs::open(folder, flags, mode)?);
+        let lies_on = rustix::fs::fstatfs(&file)?.f_type;
+        if let Some((_, name, why)) = WITHOUT_SWAP.iter().find(|(magic, ..)| *magic == lies_on) {
+            let why = format!("{name} cannot hold swap: {why}");
+            return Err(io::Error::new(io::ErrorKind::Unsupported, why));
+        }
         // Where blocks are copied on writing, swap has to be kept from it;
         // other file systems do not know the flag.
         let now = ioctl_getflags(&file);
@@ -79,6 +84,18 @@ impl SwapFile<'_> {
         Ok(())
     }
 }
+
+/// File systems that no swap can lie on, by the number they give themselves
+/// (include/uapi/linux/magic.h), and why.
+const WITHOUT_SWAP: [(rustix::fs::FsWord, &str, &str); 7] = [
+    (0x0102_1994, "tmpfs", "it is memory itself"),
+    (0x8584_58f6, "ramfs", "it is memory itself"),
+    (0x794c_7630, "an overlay", "its files have no blocks of their own"),
+    (0x6969, "NFS", "its blocks lie on another host"),
+    (0xFF53_4D42, "SMB", "its blocks lie on another host"),
+    (0xFE53_4D42, "SMB", "its blocks lie on another host"),
+    (0x6573_5546, "a file system in a program", "the program may itself wait for memory"),
+];
 
 /// The number that Btrfs gives itself (include/uapi/linux/magic.h).
 const BTRFS: rustix::fs::FsWord = 0x9123_683E;

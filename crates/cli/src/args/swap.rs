@@ -39,6 +39,10 @@ pub struct SwapArgs {
     /// Write the file.
     #[arg(long, requires = "file")]
     pub write: bool,
+    /// Put its entry into this table too, in the same step: both are judged
+    /// before anything is written.
+    #[arg(long, value_name = "TABLE", requires = "write")]
+    pub into: Option<String>,
     /// Its label.
     #[arg(long, value_name = "LABEL", requires = "file", default_value = "")]
     pub label: String,

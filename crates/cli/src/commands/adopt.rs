@@ -24,6 +24,10 @@ pub fn run(ui: &Ui, args: &AdoptArgs) -> Result<Status, CommandError> {
     let have = if args.merge { Table::parse(old.clone().unwrap_or_default()) } else { Table::parse("") };
     let wishes = AdoptWishes { tree: tree.clone(), by: args.by };
     let adoption = adopt(&record, &have, &wishes);
+    let nothing = adoption.added.is_empty() && adoption.skipped.is_empty() && have.entries().is_empty();
+    if let Some(tree) = tree.as_deref().filter(|_| nothing) {
+        return Err(CommandError::input(tree, "nothing is mounted there: nothing is written"));
+    }
     // A table of our own is laid out whole; one that was there keeps its looks.
     let table = if have.bytes().is_empty() { align(&adoption.table) } else { adoption.table };
     let adoption = Adoption { table: Table::parse(table.bytes()), ..adoption };

@@ -8,7 +8,7 @@ use bradawl_change::swap_plan::SwapPlan;
 use bradawl_documents::SwapReport;
 use bradawl_facts::Consequence;
 use bradawl_facts::size::binary;
-use bradawl_facts::text::visible;
+use bradawl_facts::text::{quoted, visible};
 use bradawl_judgement::swap_overview::{AreaKind, AreaNow};
 
 pub fn text(report: &SwapReport, width: usize) -> String {
@@ -132,13 +132,39 @@ fn planned(plan: &SwapPlan, width: usize) -> String {
 }
 
 /// A swap file that was made, or would be.
-pub fn file(path: &str, size: u64, made: Option<&str>, width: usize) -> String {
+pub fn file(
+    path: &str,
+    size: u64,
+    made: Option<&str>,
+    entry: &str,
+    written: Option<&str>,
+    width: usize,
+) -> String {
     let path = visible(path);
     match made {
         Some(uuid) => {
             let mut out = format!("{path}: a swap file of {}, for root alone, without holes\n", binary(size));
             out.push_str(&labelled("UUID", uuid, width));
-            out.push_str(&labelled("entry", &format!("{path} none swap sw 0 0"), width));
+            out.push_str(&labelled("entry", &visible(entry), width));
+            match written {
+                Some(table) => {
+                    out.push_str(&labelled(
+                        "written",
+                        &format!("the entry stands in {}", visible(table)),
+                        width,
+                    ));
+                    out.push_str(&labelled(
+                        "to do",
+                        &format!("swapon {}, to use it before the next boot", quoted(&path)),
+                        width,
+                    ));
+                }
+                None => out.push_str(&labelled(
+                    "to do",
+                    "put the entry into the table; --into TABLE does it",
+                    width,
+                )),
+            }
             out
         }
         None => format!(

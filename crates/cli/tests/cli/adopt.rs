@@ -42,3 +42,12 @@ fn a_table_that_is_not_there_is_made() {
     let none = scene.run(&["adopt", &demo("quayside"), "--write"]);
     assert!(none.status == 2 && none.stderr.contains("--table FILE"), "{none}");
 }
+
+#[test]
+fn a_tree_on_which_nothing_is_mounted_gets_no_table() {
+    let scene = Scene::new();
+    std::fs::create_dir_all(scene.path("tree/etc")).unwrap();
+    let said = scene.run(&["adopt", "--tree", "tree", "--write"]);
+    assert!(said.status == 2 && said.stderr.contains("nothing is mounted there"), "{said}");
+    assert!(!scene.path("tree/etc/fstab").exists());
+}

@@ -24,6 +24,28 @@ fn drafts_read_well() {
 }
 
 #[test]
+fn what_cannot_be_met_is_refused() {
+    let scene = Scene::new();
+    let mooring = demo("mooring");
+    for (args, words) in [
+        (vec!["/dev/sdb1", "/srv/x", "--type", "ext4"], "/dev/sdb1 holds xfs, not ext4"),
+        (vec!["/dev/sdb1", "/srv/x", "--by", "partlabel"], "/dev/sdb1 has no partlabel to be named by"),
+        (vec!["/dev/sdb1", "/srv/x", "--partition"], "is no empty disk"),
+        (vec!["/dev/sdb1", "/usr", "--move"], "cannot be moved while the host runs from it"),
+        (vec!["overlay", "/srv/o"], "an overlay needs its layers"),
+    ] {
+        let said = scene.run(&[&["draft"], args.as_slice(), &["--host", &mooring]].concat());
+        assert!(said.status == 2 && said.stderr.contains(words), "{said}");
+    }
+}
+
+#[test]
+fn moving_a_directory_reads_well() {
+    let said = Scene::new().run(&["draft", "/dev/sdb1", "/var/log", "--move", "--host", &demo("mooring")]);
+    assert_snapshot!("draft-move", said);
+}
+
+#[test]
 fn an_entry_is_put_in_its_place_once() {
     let scene = Scene::new();
     let table = "# sounding\nUUID=8e3f5a60-2c7b-4d19-b8e4-f1a06c9d5273  /     ext4   errors=remount-ro  0  1\n\

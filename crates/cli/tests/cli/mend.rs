@@ -173,3 +173,18 @@ fn what_is_said_to_programs_is_complete() {
     assert_eq!(said["written"], Value::Null);
     assert_eq!(said["made"].as_array().unwrap().len(), 3);
 }
+
+#[test]
+fn entries_are_named_by_target_and_what_does_nothing_is_told() {
+    let scene = Scene::new();
+    let mooring = demo("mooring");
+    let said = scene.run(&["mend", &mooring, "--edit", "/srv/series: +nodev"]);
+    assert!(said.status != 2 && said.stdout.contains("nobarrier,nodev"), "{said}");
+    let idle = scene.run(&["mend", &mooring, "--edit", "/srv/series: +noatime"]);
+    assert!(idle.stdout.contains("it is already as asked, nothing changes"), "{idle}");
+    let both =
+        scene.run(&["mend", &mooring, "--edit", "/srv/series: +noatime", "--edit", "/srv/series: +nodev"]);
+    assert!(both.stdout.contains("but --edit 1 changes nothing"), "{both}");
+    let none = scene.run(&["mend", &mooring, "--edit", "/srv/nowhere: off"]);
+    assert!(none.status == 2 && none.stderr.contains("no entry of the table has /srv/nowhere"), "{none}");
+}

@@ -21,6 +21,28 @@ fn a_plan_says_how_much_and_where() {
     }
 }
 
+/// The file, its header and its entry in one step, or nothing of it.
+#[test]
+fn a_swap_file_comes_with_its_entry() {
+    let scene = Scene::new();
+    let table = "UUID=8e3f5a60-2c7b-4d19-b8e4-f1a06c9d5273 / ext4 errors=remount-ro 0 1\n";
+    scene.write("fstab", table);
+    let args = ["swap", "--file", "reserve", "--want", "1M", "--priority", "7", "--write", "--into", "fstab"];
+    let said = scene.run(&args);
+    let now = std::fs::read_to_string(scene.path("fstab")).unwrap();
+    if said.stderr.contains("cannot hold swap") {
+        // The temporary directory lies on such a file system.
+        assert!(said.status == 2 && now == table && !scene.path("reserve").exists(), "{said}");
+        return;
+    }
+    let path = std::path::absolute(scene.path("reserve")).unwrap();
+    assert!(said.status == 0 && path.exists(), "{said}");
+    let words: Vec<&str> = now.lines().last().unwrap().split_whitespace().collect();
+    assert_eq!(words, [path.to_str().unwrap(), "none", "swap", "pri=7", "0", "0"]);
+    let again = scene.run(&args);
+    assert!(again.status == 2 && again.stderr.contains("already"), "{again}");
+}
+
 /// Swap is made anew: the table has the old UUID, the audit finds the new one,
 /// the repair writes it, and the boot waits no more.
 #[test]

@@ -14,6 +14,9 @@ use std::collections::{BTreeMap, BTreeSet};
 /// Tries beyond this much in all are not made: of lines, and of bytes by 32.
 const MAX_WORK: usize = 40_000;
 
+/// A fix by its finding's place and its own.
+type Offer = (usize, usize);
+
 /// Rules that find fault with nofail itself.
 const AGAINST_NOFAIL: [&str; 2] = ["initramfs-usr", "nofail-on-vital"];
 
@@ -32,14 +35,14 @@ pub(crate) fn guard(
     judge: &dyn Fn(&Table) -> Judged,
 ) -> bool {
     let before = Before::of(judged);
-    let mut offers: Vec<(usize, usize)> = Vec::new();
+    let mut offers: Vec<Offer> = Vec::new();
     for (f, finding) in judged.findings.iter().enumerate() {
         offers.extend((0..finding.fixes.len()).map(|n| (f, n)));
     }
     let cost = table.lines().len().max(8) + table.bytes().len() / 32;
     let mut work =
         Work { before: &before, findings: &judged.findings, table, judge, left: MAX_WORK / cost, policy };
-    let mut held: BTreeMap<(usize, usize), bool> = BTreeMap::new();
+    let mut held: BTreeMap<Offer, bool> = BTreeMap::new();
     for batch in batches(&judged.findings, &offers) {
         work.test(&batch, &mut held);
     }
@@ -56,9 +59,15 @@ pub(crate) fn guard(
     gave_up
 }
 
+/// So few fixes are tried one by one: together one may hide what another does.
+const FEW: usize = 12;
+
 /// Fixes that can be tried together: no two on one line.
-fn batches(findings: &[Finding], offers: &[(usize, usize)]) -> Vec<Vec<(usize, usize)>> {
-    let mut batches: Vec<(BTreeSet<usize>, Vec<(usize, usize)>)> = Vec::new();
+fn batches(findings: &[Finding], offers: &[Offer]) -> Vec<Vec<Offer>> {
+    if offers.len() <= FEW {
+        return offers.iter().map(|offer| vec![*offer]).collect();
+    }
+    let mut batches: Vec<(BTreeSet<usize>, Vec<Offer>)> = Vec::new();
     for &(f, n) in offers {
         let lines: BTreeSet<usize> = findings[f].fixes[n].edits.iter().map(|e| e.line).collect();
         match batches.iter_mut().find(|(taken, _)| taken.is_disjoint(&lines)) {
@@ -120,7 +129,7 @@ struct Work<'a> {
 
 impl Work<'_> {
     /// Tries fixes together; where that makes anything worse, in halves.
-    fn test(&mut self, batch: &[(usize, usize)], held: &mut BTreeMap<(usize, usize), bool>) {
+    fn test(&mut self, batch: &[Offer], held: &mut BTreeMap<Offer, bool>) {
         if batch.is_empty() || self.left == 0 {
             return;
         }
