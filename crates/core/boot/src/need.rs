@@ -39,6 +39,10 @@ pub(super) fn needed<'a>(
     purpose: Purpose<'_>,
 ) -> Needed<'a> {
     let of = |need: Need<'a>| Needed { need, lack: None, made_anew: false };
+    // The kernel's own word for what it mounted as root.
+    if entry.target == "/" && entry.source == "/dev/root" {
+        return of(Need::None);
+    }
     match index.resolve_for(source, purpose) {
         Resolution::Found(devices) => match lack_of(record, index, &devices) {
             lack @ Some(Lack::Never(_)) => Needed { lack, ..of(Need::Missing(LookAlikes::among(index))) },

@@ -1,6 +1,6 @@
 use crate::rules::fixing::{option_finding, removal};
 use crate::rules::{Basis, Case, Family, Finding, Rule};
-use bradawl_boot::Request;
+use bradawl_boot::{Request, Trial};
 use bradawl_catalogue::options::{About, Checked, Verdict};
 use bradawl_facts::Consequence;
 use bradawl_facts::text::visible;
@@ -58,7 +58,9 @@ pub(super) fn verdicts<'c>(
     case: &'c Case<'_>,
     verdict: Verdict,
 ) -> impl Iterator<Item = (&'c Request<'c>, Checked)> {
-    case.requests.iter().flat_map(move |request| {
+    // What a remount of root takes has been told there.
+    let taken = move |r: &&Request<'_>| r.is_root() && r.trial == Trial::Works && verdict == Verdict::Refused;
+    case.requests.iter().filter(move |r| !taken(r)).flat_map(move |request| {
         let of_verdict = request.options.iter().filter(move |c| c.verdict == verdict);
         of_verdict.map(move |c| (request, c.clone()))
     })
