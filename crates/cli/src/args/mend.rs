@@ -19,10 +19,11 @@ pub struct MendArgs {
     /// Repair this table in place of the host's own (`-`: standard input).
     #[arg(long, value_name = "FILE")]
     pub table: Option<String>,
-    /// Make this change: "line 4: +nofail -discard", "/srv/b: +nofail", "swap: off", "line 4: off", "line 4:
-    /// on", "line 4: target /srv/b", "line 4: device /dev/vdb2", "line 4:
-    /// before line 2", "all: by uuid", "order", "align", "drop repeats"; once
-    /// for each. Lines have the numbers they have now.
+    /// Make this change: "line 4: +nofail -discard", "/srv/b: +nofail", "swap:
+    /// off", "line 4: off", "line 4: on", "line 4: target /srv/b", "line 4:
+    /// device /dev/vdb2", "line 4: before line 2", "all: by uuid", "order",
+    /// "align", "drop repeats"; once for each. An entry is named by its line,
+    /// as it is numbered now, its target, its source, or swap.
     #[arg(long, value_name = "CHANGE", value_parser = parse_change)]
     pub edit: Vec<Change>,
     /// Mend only findings of this rule; once for each.

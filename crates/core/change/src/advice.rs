@@ -6,6 +6,7 @@ use bradawl_boot::{BootVerdict, EntryForecast, Forecast, Outcome, forecast, requ
 use bradawl_facts::Consequence;
 use bradawl_facts::record::Record;
 use bradawl_facts::table::Table;
+use bradawl_facts::text::visible;
 use bradawl_judgement::rules::Finding;
 use bradawl_judgement::{Judgement, judge};
 use bradawl_resolve::Index;
@@ -174,8 +175,14 @@ impl Trying<'_> {
         let mut all: Vec<Candidate> = fixes.take(MAX_CANDIDATES).collect();
         // Words in the wrong fields: nobody knows where the options are.
         let nofail = with_options(&self.table, line, &["nofail".to_owned()], &[]).filter(|_| !garbled);
-        let goes_on =
-            |table| Candidate { effort: Effort::GoesOn, what: "add nofail".to_owned(), safe: true, table };
+        let entry = self.forecast.entries.iter().find(|e| e.line == line);
+        let without = match entry {
+            Some(e) if e.target.starts_with('/') => {
+                format!("add nofail, and the boot goes on without {}", visible(&e.target))
+            }
+            _ => "add nofail".to_owned(),
+        };
+        let goes_on = |table| Candidate { effort: Effort::GoesOn, what: without, safe: true, table };
         all.extend(nofail.map(goes_on));
         let gone = switched_off(&self.table, line);
         let what = "make the line a comment".to_owned();
@@ -224,7 +231,7 @@ mod tests {
     fn a_lost_disk_need_not_stop_the_boot() {
         let advice =
             advice("UUID=00000000-1111-2222-3333-444444444444 /srv/far ext4 defaults 0 2\n").unwrap();
-        assert_eq!(advice.steps[0].what, "add nofail");
+        assert_eq!(advice.steps[0].what, "add nofail, and the boot goes on without /srv/far");
         assert_eq!((advice.outcome, advice.stall_s), (Outcome::Partial, Some(0.0)));
     }
 

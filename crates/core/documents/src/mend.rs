@@ -23,7 +23,6 @@ pub struct MendReport {
     pub conflicts: Vec<Conflict>,
     /// Changes that were asked for and change nothing, by their places in the
     /// command, from 1.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
     pub idle: Vec<usize>,
     /// Policy files that were found by themselves and are not in force.
     pub ignored: Vec<IgnoredPolicy>,

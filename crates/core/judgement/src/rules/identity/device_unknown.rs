@@ -93,7 +93,7 @@ fn finding(case: &Case<'_>, request: &Request<'_>, near: &[Near<'_>]) -> Finding
         && !request.entry.is_swap()
         && !is_vital(request)
     {
-        let goes_on = format!("add nofail: the boot goes on, without {}", visible(&request.entry.target));
+        let goes_on = format!("add nofail, and the boot goes on without {}", visible(&request.entry.target));
         finding.fixes.extend(add_nofail(case, request, false).map(|fix| Fix { title: goes_on, ..fix }));
     }
     finding
