@@ -1,5 +1,5 @@
 //! What merely parsing records into JSON values takes, to hold an audit of the
-//! same files against: `parse_values FOLDER [THREADS]`.
+//! same files against: `parse_values DIRECTORY [THREADS]`.
 
 #![allow(missing_docs, clippy::unwrap_used)]
 
@@ -9,7 +9,7 @@ use std::time::Instant;
 
 fn main() {
     let mut args = std::env::args().skip(1);
-    let folder = args.next().expect("a folder of records");
+    let folder = args.next().expect("a directory of records");
     let threads: usize = args.next().map_or(1, |n| n.parse().unwrap());
     rayon::ThreadPoolBuilder::new().num_threads(threads).build_global().unwrap();
     let mut files: Vec<PathBuf> = std::fs::read_dir(folder).unwrap().map(|e| e.unwrap().path()).collect();

@@ -1,4 +1,4 @@
-//! Many records: files, folders of them, and records one a line, also packed.
+//! Many records: files, directories of them, and records one a line, also packed.
 //! They are judged on all cores, a bounded number at a time, and come out in
 //! the order they came in.
 
@@ -60,7 +60,7 @@ fn of_arg(arg: &str) -> Items {
     if arg != "-" && path.is_dir() && !is_tree(arg) {
         return match in_folder(path) {
             Ok(files) if files.is_empty() => {
-                let why = "the folder holds no record (*.json, *.jsonl, *.zst) and no etc/fstab";
+                let why = "the directory holds no record (*.json, *.jsonl, *.zst) and no etc/fstab";
                 failed(arg, CommandError::input(arg, why))
             }
             Ok(files) => Box::new(files.into_iter().flat_map(|f| of_folder(&f.to_string_lossy()))),

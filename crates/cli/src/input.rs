@@ -131,7 +131,7 @@ fn open(path: &Path) -> Result<File, CommandError> {
     let name = path.display().to_string();
     let file = File::open(path).map_err(|e| CommandError::input(&name, plain(&e)))?;
     match file.metadata() {
-        Ok(meta) if meta.is_dir() => Err(CommandError::input(&name, "is a folder, not a file")),
+        Ok(meta) if meta.is_dir() => Err(CommandError::input(&name, "is a directory, not a file")),
         _ => Ok(file),
     }
 }

@@ -15,7 +15,7 @@ use std::time::{SystemTime, UNIX_EPOCH};
 
 /// The policy of this machine.
 const OWN: &str = "/etc/bradawl/policy.toml";
-/// The policy of a project: in its folder, or in one above.
+/// The policy of a project: in its directory, or in one above.
 const PROJECT: &str = "bradawl-policy.toml";
 /// Policies larger than this are refused.
 const MAX_BYTES: u64 = 1 << 20;
@@ -84,7 +84,7 @@ fn believed(path: &Path) -> Result<PathBuf, String> {
         return Err("it is no regular file".to_owned());
     }
     alone(&meta, "it")?;
-    // The folder that a link lies in decides where it leads.
+    // The directory that a link lies in decides where it leads.
     let linked = path.parent().and_then(|folder| fs::canonicalize(folder).ok());
     for start in [real.parent(), linked.as_deref()].into_iter().flatten() {
         for folder in start.ancestors() {

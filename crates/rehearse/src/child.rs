@@ -17,7 +17,7 @@ use std::fs;
 use std::path::Path;
 use std::process::Command;
 
-/// Folders that a scratch file system may cover, in a namespace of our own.
+/// Directories that a scratch file system may cover, in a namespace of our own.
 const COVERS: [&str; 4] = ["/run", "/tmp", "/mnt", "/dev"];
 
 /// Tries a job in a mount namespace of this process, which must end
@@ -71,10 +71,10 @@ fn tried(job: &Job) -> Result<End, Refusal> {
 fn folder(job: &Job) -> Result<OwnedFd, Refusal> {
     let flags = OpenTreeFlags::OPEN_TREE_CLONE | OpenTreeFlags::OPEN_TREE_CLOEXEC;
     open_tree(CWD, job.source.as_str(), flags)
-        .map_err(|e| Refusal { at: format!("the folder {}", job.source), why: plain(e) })
+        .map_err(|e| Refusal { at: format!("the directory {}", job.source), why: plain(e) })
 }
 
-/// The target, or a scratch folder when it is missing.
+/// The target, or a scratch directory when it is missing.
 fn place(job: &Job) -> Result<(String, bool), Refusal> {
     let path = Path::new(&job.target);
     if path.is_dir() || (job.way == Way::Bind && path.is_file()) {
@@ -83,10 +83,10 @@ fn place(job: &Job) -> Result<(String, bool), Refusal> {
     if path.exists() {
         return Err(Refusal {
             at: format!("the target {}", job.target),
-            why: "it is not a folder".to_owned(),
+            why: "it is not a directory".to_owned(),
         });
     }
-    let failed = |why: String| Refusal { at: "a scratch folder".to_owned(), why };
+    let failed = |why: String| Refusal { at: "a scratch directory".to_owned(), why };
     let free = |cover: &&&str| Path::new(cover).is_dir() && !job.source.starts_with(**cover);
     let cover = COVERS.iter().find(free).ok_or_else(|| failed("there is no place for it".to_owned()))?;
     mount("scratch", *cover, c"tmpfs", MountFlags::empty(), None).map_err(|e| failed(plain(e)))?;

@@ -1,4 +1,4 @@
-//! The files of a host, wherever its root is: here, in a folder, or in an
+//! The files of a host, wherever its root is: here, in a directory, or in an
 //! image.
 
 use crate::collected::Collected;
@@ -18,14 +18,14 @@ use std::sync::Arc;
 
 /// No file of /proc, /sys or /etc that is read here is larger.
 const MAX_TEXT: u64 = 16 << 20;
-/// Counting the entries of a folder stops here.
+/// Counting the entries of a directory stops here.
 pub(crate) const MAX_ENTRIES: usize = 1000;
 
 /// Where a host's root is.
 pub(crate) enum Root {
-    /// A folder whose links lead where they say: this host's own root.
+    /// A directory whose links lead where they say: this host's own root.
     Own(PathBuf),
-    /// A folder that no link leads out of.
+    /// A directory that no link leads out of.
     Confined(OwnedFd),
     /// An ext2, ext3 or ext4 file system in an image.
     Ext(Ext4),
@@ -56,12 +56,12 @@ impl Files {
         Files { root, unread: Vec::new() }
     }
 
-    /// This host's files, or those of a folder that stands for it.
+    /// This host's files, or those of a directory that stands for it.
     pub(crate) fn own(root: PathBuf) -> Self {
         Files::new(Root::Own(root))
     }
 
-    /// The files of a folder that is some host's root.
+    /// The files of a directory that is some host's root.
     pub(crate) fn confined(root: &Path) -> io::Result<Self> {
         let flags = OFlags::PATH | OFlags::DIRECTORY | OFlags::CLOEXEC;
         let fd = rustix::fs::open(root, flags, Mode::empty())?;
@@ -137,8 +137,8 @@ impl Files {
         }
     }
 
-    /// The links in a folder and below it, so many folders deep, with where
-    /// they lead; not into folders of these names.
+    /// The links in a directory and below it, so many directories deep, with where
+    /// they lead; not into directories of these names.
     pub(crate) fn links(&self, folder: &str, depth: usize, but: &[&str]) -> Vec<(String, String)> {
         let mut found = Vec::new();
         match &self.root {
@@ -200,14 +200,14 @@ impl Files {
         }
     }
 
-    /// Names in a folder, sorted; empty when it cannot be read.
+    /// Names in a directory, sorted; empty when it cannot be read.
     pub(crate) fn names(&self, path: &str) -> Vec<String> {
         let mut names = self.list(path, usize::MAX).unwrap_or_default();
         names.sort();
         names
     }
 
-    /// How many entries a folder has; counting stops at [`MAX_ENTRIES`].
+    /// How many entries a directory has; counting stops at [`MAX_ENTRIES`].
     pub(crate) fn count(&self, path: &str) -> Option<u32> {
         if let Root::Collected(collected) = &self.root {
             return collected.count(path);
@@ -215,7 +215,7 @@ impl Files {
         u32::try_from(self.list(path, MAX_ENTRIES).ok()?.len()).ok()
     }
 
-    /// Whether anything has this name in the folder, a link that leads nowhere
+    /// Whether anything has this name in the directory, a link that leads nowhere
     /// too.
     pub(crate) fn is_named(&self, path: &str) -> bool {
         match &self.root {
@@ -239,7 +239,7 @@ impl Files {
         Some(to.to_string_lossy().into_owned())
     }
 
-    /// The folder on this machine that stands for the host's root, if one does,
+    /// The directory on this machine that stands for the host's root, if one does,
     /// and whether no link leads out of it.
     pub(crate) fn folder(&self) -> Option<(PathBuf, bool)> {
         match &self.root {
@@ -372,7 +372,7 @@ fn regular(file: File) -> io::Result<File> {
     Err(io::Error::other(what))
 }
 
-/// Opens a regular file below a folder. Anything else is not even opened:
+/// Opens a regular file below a directory. Anything else is not even opened:
 /// opening a device can do things.
 fn open_file_in(root: &OwnedFd, path: &str) -> io::Result<File> {
     let found = regular(open_in(root, path, OFlags::PATH)?)?;
@@ -384,7 +384,7 @@ fn open_file_in(root: &OwnedFd, path: &str) -> io::Result<File> {
     }
 }
 
-/// Opens a path as if the folder were the root of all.
+/// Opens a path as if the directory were the root of all.
 fn open_in(root: &OwnedFd, path: &str, flags: OFlags) -> io::Result<File> {
     let flags = flags | OFlags::CLOEXEC | OFlags::NONBLOCK;
     let flags = if flags.contains(OFlags::PATH) { flags - OFlags::NONBLOCK } else { flags };

@@ -1,4 +1,4 @@
-//! Who uses what is mounted: the folders and open files of processes, as
+//! Who uses what is mounted: the directories and open files of processes, as
 //! /proc lists them (proc_pid_fd(5)).
 
 use bradawl_facts::path::is_within;
@@ -32,7 +32,7 @@ fn holders_in(proc: &Path, targets: &[&str]) -> BTreeMap<String, Vec<String>> {
     held
 }
 
-/// Working folder, root, program and open files of a process.
+/// Working directory, root, program and open files of a process.
 fn opened(folder: &Path) -> Vec<String> {
     let files = std::fs::read_dir(folder.join("fd")).into_iter().flatten().flatten().map(|e| e.path());
     let own = ["cwd", "root", "exe"].map(|name| folder.join(name));

@@ -3,7 +3,7 @@ use bradawl_facts::record::{Host, Init, InitKind, Privileges};
 use bradawl_facts::timespan::parse_timespan;
 use std::time::{SystemTime, UNIX_EPOCH};
 
-/// Folders where systemd keeps its own library, named after its version.
+/// Directories where systemd keeps its own library, named after its version.
 const SYSTEMD_FOLDERS: [&str; 3] = ["/usr/lib/systemd", "/lib/systemd", "/usr/lib64/systemd"];
 
 /// The host's name; `localhost` when it has none.
@@ -109,7 +109,7 @@ fn with_limits(files: &mut Files, kind: InitKind, version: Option<String>, runni
     let mut setting = |key| systemd.then(|| manager_setting(files, key)).flatten();
     let (device_timeout_s, start_timeout_s) =
         (setting("DefaultDeviceTimeoutSec"), setting("DefaultTimeoutStartSec"));
-    // The folder is made anew whenever the units are.
+    // The directory is made anew whenever the units are.
     let generated = files.stat("/run/systemd/generator").ok().and_then(|s| s.modified_s);
     Init {
         running,
@@ -122,7 +122,7 @@ fn with_limits(files: &mut Files, kind: InitKind, version: Option<String>, runni
 
 /// The version in the name of systemd's library: `libsystemd-shared-252.so`.
 fn systemd_version(files: &Files) -> Option<String> {
-    // Debian keeps libraries in a folder for the machine's sort.
+    // Debian keeps libraries in a directory for the machine's sort.
     let machines = files.names("/usr/lib").into_iter().filter(|name| name.contains("-linux-gnu"));
     let machines = machines.map(|name| format!("/usr/lib/{name}/systemd"));
     let folders = SYSTEMD_FOLDERS.map(str::to_owned).into_iter().chain(machines);

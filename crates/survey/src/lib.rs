@@ -42,10 +42,10 @@ pub fn is_tree(root: &Path) -> bool {
 /// Why no survey could be taken.
 #[derive(Debug, thiserror::Error)]
 pub enum SurveyError {
-    /// A folder or image that cannot be read.
+    /// A directory or image that cannot be read.
     #[error("{path}: {}", plain(source))]
     Unreadable {
-        /// The folder or image.
+        /// The directory or image.
         path: String,
         /// What the operating system says.
         source: std::io::Error,
@@ -70,7 +70,7 @@ impl Survey {
     /// unknown.
     ///
     /// # Errors
-    /// Only when the root folder itself cannot be read.
+    /// Only when the root directory itself cannot be read.
     pub fn live(&self) -> Result<Record, SurveyError> {
         let root = if self.root.as_os_str().is_empty() { PathBuf::from("/") } else { self.root.clone() };
         std::fs::read_dir(&root).map_err(|e| unreadable(&root, e))?;
@@ -111,11 +111,11 @@ impl Survey {
         self.finish(files, record)
     }
 
-    /// Surveys a folder that is some host's root: no link leads out of it.
+    /// Surveys a directory that is some host's root: no link leads out of it.
     /// `devices`: with the block devices of this machine.
     ///
     /// # Errors
-    /// When the folder cannot be opened.
+    /// When the directory cannot be opened.
     pub fn tree(&self, root: &Path, devices: bool) -> Result<Record, SurveyError> {
         let mut files = Files::confined(root).map_err(|e| unreadable(root, e))?;
         let mut record = begin(&mut files, Origin::Tree);

@@ -4,14 +4,14 @@ use crate::files::Files;
 use bradawl_facts::record::{Device, PathKind};
 use std::collections::HashMap;
 
-/// Folders of /dev without names of block devices.
+/// Directories of /dev without names of block devices.
 const OTHER: [&str; 12] =
     ["fd", "char", "block", "pts", "shm", "mqueue", "hugepages", "bus", "input", "snd", "dri", "net"];
-/// /dev/disk/by-id is two folders deep.
+/// /dev/disk/by-id is two directories deep.
 const DEPTH: usize = 3;
 
 /// Adds the links that exist to the devices they lead to. Answers whether the
-/// folders under /dev/disk are there, so that no link means no such name.
+/// directories under /dev/disk are there, so that no link means no such name.
 pub(crate) fn add(files: &Files, devices: Option<&mut Vec<Device>>) -> bool {
     let is_folder = |path: &str| files.stat(path).is_ok_and(|s| s.kind == PathKind::Directory);
     let complete = is_folder("/dev/disk/by-uuid") || is_folder("/dev/disk/by-id");

@@ -68,8 +68,8 @@ impl<'m> Mounted<'m> {
     }
 }
 
-/// The mounts of this machine below a folder that is some host's root, as that
-/// host would see them; none for what is no such folder.
+/// The mounts of this machine below a directory that is some host's root, as that
+/// host would see them; none for what is no such directory.
 pub(crate) fn below(files: &Files) -> Vec<Mount> {
     let Some((root, true)) = files.folder() else { return Vec::new() };
     let root = root.to_string_lossy().into_owned();

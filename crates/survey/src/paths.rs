@@ -140,7 +140,7 @@ pub(crate) fn named<'k>(
     (paths, read)
 }
 
-/// The folders that an overlay is made of, where an option names them.
+/// The directories that an overlay is made of, where an option names them.
 fn layers(option: &OptionItem) -> Vec<String> {
     let named =
         matches!(option.name.as_str(), "lowerdir" | "lowerdir+" | "datadir+" | "upperdir" | "workdir");
@@ -171,7 +171,7 @@ pub(crate) fn look_at(files: &mut Files, path: &str, mounts: &Mounted<'_>, is_sw
     }
 }
 
-/// The file on the way to a path, which would have to be a folder.
+/// The file on the way to a path, which would have to be a directory.
 fn file_above(files: &mut Files, path: &str) -> Option<PathFacts> {
     let mut above = path;
     while let Some((folder, _)) = above.rsplit_once('/').filter(|(folder, _)| !folder.is_empty()) {

@@ -21,7 +21,7 @@ pub(crate) fn filesystems(files: &mut Files, kernel: Option<&str>) -> Option<FsS
 }
 
 /// Types whose module can be loaded. A kernel built without modules has no
-/// /proc/modules; where the folder of modules is not visible (in a container)
+/// /proc/modules; where the directory of modules is not visible (in a container)
 /// nothing is known.
 fn modules(files: &mut Files, kernel: Option<&str>) -> Option<Vec<String>> {
     if !files.exists("/proc/modules") && files.exists("/proc/filesystems") {

@@ -6,7 +6,7 @@ use bradawl_facts::record::{LocalUnit, NamedUnit, TableFile};
 use bradawl_facts::table::Table;
 use std::collections::{BTreeMap, BTreeSet};
 
-/// Folders whose units take the place of generated ones, the strongest last.
+/// Directories whose units take the place of generated ones, the strongest last.
 const FOLDERS: [&str; 2] = ["/run/systemd/system", "/etc/systemd/system"];
 /// More units than this are not read.
 const MAX_UNITS: usize = 500;
@@ -115,7 +115,7 @@ fn is_ours(name: &str) -> bool {
 }
 
 /// Whether the timer that tells disks what is free is switched on; `None`
-/// when the host has no such folder.
+/// when the host has no such directory.
 pub(crate) fn trims(files: &Files) -> Option<bool> {
     let wanted = files.names("/etc/systemd/system/timers.target.wants");
     (!wanted.is_empty()).then(|| wanted.iter().any(|n| n == "fstrim.timer"))

@@ -2,19 +2,19 @@ use super::{Format, WithArgs};
 use bradawl_change::edit::By;
 use clap::Args;
 
-/// Write the table for what is mounted now, or under a folder where a system
+/// Write the table for what is mounted now, or under a directory where a system
 /// is being installed.
 ///
 /// The table goes to standard output, what was left out and why to standard
 /// error; nothing is written to a file unless --write is given.
 #[derive(Args, Debug)]
 pub struct AdoptArgs {
-    /// A record; nothing: this host; `-`: a record from standard input.
+    /// A record; default: this host; `-`: a record from standard input.
     #[arg(value_name = "HOST")]
     pub host: Option<String>,
     #[command(flatten)]
     pub with: WithArgs,
-    /// Adopt what is mounted under this folder, as the root of a new system.
+    /// Adopt what is mounted under this directory, as the root of a new system.
     #[arg(long, value_name = "DIR")]
     pub tree: Option<String>,
     /// The sort of name to give devices: uuid, label, partuuid, partlabel, id,

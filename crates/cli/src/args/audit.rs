@@ -7,8 +7,8 @@ use std::path::PathBuf;
 #[derive(Args, Debug)]
 pub struct AuditArgs {
     /// Records, files with a record a line (*.jsonl, also packed: *.jsonl.zst),
-    /// folders of these, disk images, or folders that are a host's root;
-    /// nothing: this host; `-`: a record from standard input.
+    /// directories of these, disk images, or directories that are a host's root;
+    /// default: this host; `-`: a record from standard input.
     #[arg(value_name = "HOST")]
     pub hosts: Vec<String>,
     #[command(flatten)]
@@ -18,7 +18,7 @@ pub struct AuditArgs {
     /// How to write the result.
     #[arg(long, value_enum, default_value_t = AuditFormat::Text)]
     pub format: AuditFormat,
-    /// Only findings of this rule; once for each.
+    /// Only findings of this rule; repeatable.
     #[arg(long, value_name = "RULE")]
     pub only: Vec<String>,
     /// Only findings as bad as this, or worse.
@@ -50,14 +50,14 @@ pub struct AuditArgs {
 #[derive(Args, Debug, Default)]
 pub struct PolicyArgs {
     /// Hold the table against this policy, in place of bradawl-policy.toml in
-    /// this folder or one above, or of /etc/bradawl/policy.toml.
+    /// this directory or one above, or of /etc/bradawl/policy.toml.
     #[arg(long, value_name = "FILE")]
     pub policy: Option<PathBuf>,
     /// Use no policy file.
     #[arg(long, conflicts_with = "policy")]
     pub no_policy: bool,
     /// Add a shipped profile: unattended (servers nobody sits at) or hardened;
-    /// once for each.
+    /// repeatable.
     #[arg(long, value_name = "NAME")]
     pub profile: Vec<String>,
 }

@@ -9,7 +9,7 @@ use clap::Args;
 #[derive(Args, Debug)]
 pub struct CompareArgs {
     /// Two hosts: the earlier or usual one first. One host: its table against
-    /// what runs on it. With --group any number, and folders of records.
+    /// what runs on it. With --group any number, and directories of records.
     #[arg(value_name = "HOST", required = true)]
     pub hosts: Vec<String>,
     /// Within each role: what most hosts have in common, then every host that

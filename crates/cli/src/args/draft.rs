@@ -10,14 +10,14 @@ use clap::Args;
 #[derive(Args, Debug)]
 pub struct DraftArgs {
     /// What is to be mounted: any name of a device, a size ("2T"), "empty" for
-    /// the empty one, a folder, a share (host:/path, //host/share), tmpfs.
+    /// the empty one, a directory, a share (host:/path, //host/share), tmpfs.
     #[arg(value_name = "SOURCE")]
     pub source: String,
     /// Where; "none" for swap.
     #[arg(value_name = "TARGET")]
     pub target: String,
-    /// Whose devices: a record, a disk image, or a folder that is a host's
-    /// root; nothing: this host's; `-`: a record from standard input.
+    /// Whose devices: a record, a disk image, or a directory that is a host's
+    /// root; default: this host's; `-`: a record from standard input.
     #[arg(long, value_name = "HOST")]
     pub host: Option<String>,
     #[command(flatten)]

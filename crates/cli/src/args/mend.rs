@@ -10,7 +10,7 @@ use clap::Args;
 /// written; it replaces the old one whole, which is kept beside it.
 #[derive(Args, Debug)]
 pub struct MendArgs {
-    /// A folder that is a host's root, a record or a disk image; nothing: this
+    /// A directory that is a host's root, a record or a disk image; nothing: this
     /// host; `-`: a record from standard input.
     #[arg(value_name = "HOST")]
     pub host: Option<String>,
@@ -22,14 +22,14 @@ pub struct MendArgs {
     /// Make this change: "line 4: +nofail -discard", "/srv/b: +nofail", "swap:
     /// off", "line 4: off", "line 4: on", "line 4: target /srv/b", "line 4:
     /// device /dev/vdb2", "line 4: before line 2", "all: by uuid", "order",
-    /// "align", "drop repeats"; once for each. An entry is named by its line,
+    /// "align", "drop repeats"; repeatable. An entry is named by its line,
     /// as it is numbered now, its target, its source, or swap.
     #[arg(long, value_name = "CHANGE", value_parser = parse_change)]
     pub edit: Vec<Change>,
-    /// Mend only findings of this rule; once for each.
+    /// Mend only findings of this rule; repeatable.
     #[arg(long, value_name = "RULE")]
     pub only: Vec<String>,
-    /// Mend only findings on this line; once for each.
+    /// Mend only findings on this line; repeatable.
     #[arg(long, value_name = "LINE")]
     pub line: Vec<usize>,
     /// Be asked about every fix, those that are not safe too.

@@ -77,8 +77,8 @@ pub struct ExplainArgs {
 /// Say what the next boot will do: when, and why.
 #[derive(Args, Debug)]
 pub struct ForecastArgs {
-    /// A record, a disk image, or a folder that is a host's root; nothing:
-    /// this host; `-`: a record from standard input. A folder of records, or a
+    /// A record, a disk image, or a directory that is a host's root; nothing:
+    /// this host; `-`: a record from standard input. A directory of records, or a
     /// file with a record a line: a line for each host.
     #[arg(value_name = "HOST")]
     pub host: Option<String>,
@@ -86,9 +86,9 @@ pub struct ForecastArgs {
     pub with: WithArgs,
     #[command(flatten)]
     pub judge: JudgeArgs,
-    /// Beside the forecast, the one after a change that is only thought:
-    /// "line 4: +nofail -discard", "without line 4", "without /dev/sdb"; once
-    /// for each, all together.
+    /// Also forecast the boot with this change, without making it: "line 4:
+    /// +nofail -discard", "without line 4", "without /dev/sdb"; repeatable,
+    /// all together.
     #[arg(long, value_name = "CHANGE", value_parser = parse_change)]
     pub what_if: Vec<(String, Supposed)>,
     /// How to write the forecast; html is one page that needs nothing else.
@@ -128,8 +128,8 @@ fn parse_change(text: &str) -> Result<(String, Supposed), String> {
 /// entries use it.
 #[derive(Args, Debug)]
 pub struct DevicesArgs {
-    /// A record, a folder that is a host's root, or the disk images of one
-    /// host; nothing: this host; `-`: a record from standard input.
+    /// A record, a directory that is a host's root, or the disk images of one
+    /// host; default: this host; `-`: a record from standard input.
     #[arg(value_name = "HOST")]
     pub hosts: Vec<String>,
     #[command(flatten)]
@@ -153,8 +153,8 @@ pub struct ResolveArgs {
     /// value.
     #[arg(value_name = "NAME", required = true)]
     pub names: Vec<String>,
-    /// Whose devices to ask: a record, a disk image, or a folder that is a
-    /// host's root; nothing: this host's; `-`: a record from standard input.
+    /// Whose devices to ask: a record, a disk image, or a directory that is a
+    /// host's root; default: this host's; `-`: a record from standard input.
     #[arg(long, value_name = "HOST")]
     pub host: Option<String>,
     #[command(flatten)]
@@ -176,7 +176,7 @@ pub struct OptionsArgs {
     #[arg(value_name = "OPTION")]
     pub option: Option<String>,
     /// Judge a list of options as the mount would end (`-`: one list a line
-    /// from standard input); once for each.
+    /// from standard input); repeatable.
     #[arg(long, value_name = "LIST", requires = "fstype")]
     pub check: Vec<String>,
     /// Offer each option of the lists to the running kernel as well, and say
@@ -196,8 +196,8 @@ pub struct OptionsArgs {
     /// kernel's time.
     #[arg(long, value_name = "VERSION")]
     pub mount_program: Option<String>,
-    /// The host whose kernel counts: a record, a disk image, or a folder that
-    /// is a host's root; nothing: this host.
+    /// The host whose kernel counts: a record, a disk image, or a directory that
+    /// is a host's root; default: this host.
     #[arg(long, value_name = "HOST")]
     pub host: Option<String>,
     #[command(flatten)]
@@ -210,10 +210,10 @@ pub struct OptionsArgs {
 /// What belongs to a host beside its argument.
 #[derive(Args, Debug, Default)]
 pub struct WithArgs {
-    /// One more disk of the same host, as an image; once for each.
+    /// One more disk of the same host, as an image; repeatable.
     #[arg(long, value_name = "IMAGE")]
     pub disk: Vec<PathBuf>,
-    /// Judge a folder that is a host's root by the disks of this machine.
+    /// Judge a directory that is a host's root by the disks of this machine.
     #[arg(long)]
     pub live_devices: bool,
 }

@@ -12,7 +12,7 @@ pub struct RehearseArgs {
     /// Try this table in place of the host's own (`-`: standard input).
     #[arg(long, value_name = "FILE")]
     pub table: Option<String>,
-    /// Only the entry on this line; once for each.
+    /// Only the entry on this line; repeatable.
     #[arg(long, value_name = "LINE")]
     pub line: Vec<usize>,
     /// Mount devices as the entry says, so that journals are replayed; only

@@ -7,7 +7,7 @@ use std::path::PathBuf;
 /// Reads only, here and there; nothing is installed. As an ordinary user it says what it was not allowed to see.
 #[derive(Args, Debug)]
 pub struct SurveyArgs {
-    /// A disk image, or a folder that is a host's root; nothing: this host.
+    /// A disk image, or a directory that is a host's root; default: this host.
     #[arg(value_name = "HOST")]
     pub host: Option<String>,
     #[command(flatten)]
@@ -17,7 +17,7 @@ pub struct SurveyArgs {
     #[arg(long, value_name = "FILE")]
     pub table: Option<String>,
     /// Write the record here, readable by its owner only; of many hosts the
-    /// folder for their records and index.json.
+    /// directory for their records and index.json.
     #[arg(short, long, value_name = "FILE")]
     pub output: Option<PathBuf>,
     /// Leave secrets out of the record: passwords in options and on the
@@ -53,7 +53,7 @@ pub struct ManyArgs {
     /// Try a host that does not answer so many times more.
     #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u8).range(0..=10))]
     pub retries: u8,
-    /// Survey hosts anew whose records are in the folder already.
+    /// Survey hosts anew whose records are in the directory already.
     #[arg(long)]
     pub again: bool,
     /// The ssh client.
@@ -66,8 +66,8 @@ pub struct ManyArgs {
     /// runs things on hosts; it needs a POSIX shell and everyday utilities.
     #[arg(long, conflicts_with_all = ["host", "hosts", "output", "table", "from_collected"])]
     pub collector: bool,
-    /// Make records of what the script wrote: a folder with an output for each
+    /// Make records of what the script wrote: a directory with an output for each
     /// host, named after it.
-    #[arg(long, value_name = "FOLDER", requires = "output", conflicts_with_all = ["host", "table"])]
+    #[arg(long, value_name = "DIRECTORY", requires = "output", conflicts_with_all = ["host", "table"])]
     pub from_collected: Option<PathBuf>,
 }

@@ -8,7 +8,7 @@ use clap::Args;
 /// sound; plan more; make a swap file.
 #[derive(Args, Debug)]
 pub struct SwapArgs {
-    /// A record, a disk image, or a folder that is a host's root; nothing:
+    /// A record, a disk image, or a directory that is a host's root; nothing:
     /// this host; `-`: a record from standard input.
     #[arg(value_name = "HOST")]
     pub host: Option<String>,
@@ -21,7 +21,7 @@ pub struct SwapArgs {
     /// is sensible.
     #[arg(long, value_name = "SIZE", value_parser = parse_want)]
     pub want: Option<Wanted>,
-    /// Where the new area goes: a file, a folder, a device.
+    /// Where the new area goes: a file, a directory, a device.
     #[arg(long, value_name = "PLACE", requires = "want")]
     pub on: Option<String>,
     /// Plan for putting the host to sleep on disk.

@@ -55,7 +55,7 @@ fn real_folder(path: &str) -> Result<String, CommandError> {
     let real = std::fs::canonicalize(path).map_err(|e| CommandError::input(path, e))?;
     match real.is_dir() {
         true => Ok(real.display().to_string()),
-        false => Err(CommandError::input(path, "is no folder")),
+        false => Err(CommandError::input(path, "is no directory")),
     }
 }
 

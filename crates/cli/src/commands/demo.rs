@@ -36,7 +36,7 @@ pub fn run(ui: &Ui) -> Result<Status, CommandError> {
     ui.print("\n")?;
     step(
         2,
-        "All its hosts, judged from their records. \"bradawl audit FOLDER\" does it; the worst host in full:",
+        "All its hosts, judged from their records. \"bradawl audit DIRECTORY\" does it; the worst host in full:",
     )?;
     let audited = hosts
         .iter()

@@ -19,7 +19,7 @@ pub fn run(ui: &Ui, args: &DraftArgs) -> Result<Status, CommandError> {
     let mut wishes = args.wishes();
     let sound = wishes.target.starts_with('/') || matches!(wishes.target.as_str(), "none" | "swap");
     if !sound {
-        let why = "is no target: give the folder from /, or none for swap";
+        let why = "is no target: give the directory from /, or none for swap";
         return Err(CommandError::input(visible(&wishes.target).into_owned(), why));
     }
     let given = args.into.as_deref().map(input::table).transpose()?;

@@ -37,7 +37,7 @@ pub fn run(ui: &Ui, args: &ForecastArgs) -> Result<Status, CommandError> {
     Ok(args.judge.status(of_boot(&report.forecast), at_worst(&report.forecast), false))
 }
 
-/// Forecasts all hosts of a folder or of a file with a record a line: a line
+/// Forecasts all hosts of a directory or of a file with a record a line: a line
 /// for each, or with `json` a document a line.
 fn many(ui: &Ui, args: &ForecastArgs, arg: &str, given: Option<&TableFile>) -> Result<Status, CommandError> {
     if args.units.is_some() || !args.what_if.is_empty() || args.format == ForecastFormat::Html {

@@ -59,7 +59,7 @@ pub fn over_ssh(ui: &Ui, args: &SurveyArgs, hosts: &Path, folder: &Path) -> Resu
     finish(ui, args, folder, lines)
 }
 
-/// Makes records of the outputs in a folder; a folder in it is a role.
+/// Makes records of the outputs in a directory; a directory in it is a role.
 pub fn from_collected(
     ui: &Ui,
     args: &SurveyArgs,
@@ -70,7 +70,7 @@ pub fn from_collected(
     let outputs =
         collected::outputs(from).map_err(|e| CommandError::input(from.display().to_string(), plain(&e)))?;
     if outputs.is_empty() {
-        return Err(CommandError::input(from.display().to_string(), "the folder holds no output"));
+        return Err(CommandError::input(from.display().to_string(), "the directory holds no output"));
     }
     let mut lines = Vec::new();
     let mut written: HashMap<String, PathBuf> = HashMap::new();

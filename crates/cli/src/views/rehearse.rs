@@ -12,7 +12,7 @@ use bradawl_facts::text::{count, visible};
 pub fn how(job: &Job, beside: bool) -> String {
     let how = match job.way {
         Way::Offer => "its device is in use: the kernel takes each of its options",
-        Way::Bind => "the folder was shown there",
+        Way::Bind => "the directory was shown there",
         Way::Program => "mounted by the mount program",
         Way::Mount if job.added.is_empty() => "mounted",
         Way::Mount => "mounted read-only, its journal left alone",

@@ -86,7 +86,7 @@ fn a_tree_is_judged_without_leaving_it() {
     assert!(said.stdout.starts_with("skerry: "), "{said}");
     // The link leads nowhere inside the tree, whatever lies outside.
     assert!(
-        said.stdout.contains("no folder /srv/fresh") && said.stdout.contains("no folder /srv/up"),
+        said.stdout.contains("no directory /srv/fresh") && said.stdout.contains("no directory /srv/up"),
         "{said}"
     );
 }

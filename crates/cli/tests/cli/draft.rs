@@ -71,7 +71,7 @@ fn what_cannot_be_meant_is_refused() {
     for (args, words) in [
         (["LABEL=vualt", "/srv/x"], "near it: LABEL=vault"),
         (["/dev/sda", "/srv/x"], "it holds gpt; what can be is made from it"),
-        (["vault", "srv/x"], "give the folder from /"),
+        (["vault", "srv/x"], "give the directory from /"),
         (["vault", "/srv/vault"], "/srv/vault is a target there already"),
         (["9T", "/srv/x"], "no free device is 9T"),
     ] {

@@ -43,9 +43,9 @@ fn folders_where_files_belong() {
     std::fs::create_dir_all(scene.path("folder/inner")).unwrap();
     std::fs::create_dir_all(scene.path("tree/etc/fstab")).unwrap();
     std::fs::create_dir_all(scene.path("empty")).unwrap();
-    fails(&scene.run(&["audit", &demo("kelp"), "--table", "folder"]), "folder: is a folder, not a file");
-    fails(&scene.run(&["audit", "empty"]), "the folder holds no record");
-    fails(&scene.run(&["forecast", "folder"]), "folder: the folder holds no record");
+    fails(&scene.run(&["audit", &demo("kelp"), "--table", "folder"]), "folder: is a directory, not a file");
+    fails(&scene.run(&["audit", "empty"]), "the directory holds no record");
+    fails(&scene.run(&["forecast", "folder"]), "folder: the directory holds no record");
     fails(&scene.run(&["audit", "tree"]), "there is no table to judge: it is a directory");
 }
 

@@ -5,7 +5,7 @@ use std::io::{Read as _, Write as _};
 use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 
-/// A temporary folder in which the program runs.
+/// A temporary directory in which the program runs.
 pub struct Scene {
     dir: tempfile::TempDir,
 }
@@ -39,7 +39,7 @@ impl Scene {
         self.run_with(args, b"")
     }
 
-    /// The same in a folder below.
+    /// The same in a directory below.
     pub fn run_in(&self, folder: &str, args: &[&str]) -> Said {
         self.run_at(&self.path(folder), args, b"")
     }
@@ -100,7 +100,7 @@ pub fn image(name: &str) -> Vec<u8> {
     bytes
 }
 
-/// A folder of the project.
+/// A directory of the project.
 pub fn folder(name: &str) -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("../..").join(name)
 }

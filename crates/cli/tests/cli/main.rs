@@ -1,4 +1,4 @@
-//! The built program, driven on files in a temporary folder.
+//! The built program, driven on files in a temporary directory.
 
 #![allow(clippy::unwrap_used, missing_docs)]
 

@@ -6,7 +6,7 @@ use bradawl_facts::record::{ContentKind, Device, Record};
 use bradawl_facts::text::visible;
 use bradawl_resolve::{Index, Resolution, Source};
 
-/// Where a name that no device answers to may be found once the boot has
+/// Where a name that no device matches may be found once the boot has
 /// opened everything; `None` when nothing stays closed now that it opens.
 pub(crate) fn may_lie_in(record: &Record, index: &Index<'_>, source: &Source) -> Option<String> {
     if !source.wants_device() {

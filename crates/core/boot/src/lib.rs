@@ -72,7 +72,7 @@ pub fn requests<'a>(record: &'a Record, index: &'a Index<'a>, table: &Table) -> 
 }
 
 /// Forecasts the boot of a host whose table asks for this. A host whose init
-/// system is not known is taken to boot with systemd, which is then among what
+/// system is not known is assumed to boot with systemd, which is then among what
 /// is assumed.
 pub fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) -> Forecast {
     let mut forecast = played(record, index, requests, true);

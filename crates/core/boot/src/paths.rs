@@ -110,7 +110,7 @@ fn of_bind(places: &Places<'_, '_>, n: usize, path: &str, there: There<'_>, now:
     }
 }
 
-/// The folders that an overlay is made of: nothing waits for the mounts that
+/// The directories that an overlay is made of: nothing waits for the mounts that
 /// they lie on, save where the entry says so (recorded).
 fn of_overlay(places: &Places<'_, '_>, n: usize, request: &Request<'_>) -> Option<Trial> {
     if request.trial != Trial::Works {
@@ -141,7 +141,7 @@ fn of_overlay(places: &Places<'_, '_>, n: usize, request: &Request<'_>) -> Optio
     unknown.map(|why| Trial::Unknown(Doubt::not_known(why)))
 }
 
-/// The lower folders that an option names.
+/// The lower directories that an option names.
 fn lower_of(option: &OptionItem) -> Vec<String> {
     let Some(value) = option.value.as_deref() else { return Vec::new() };
     match option.name.as_str() {

@@ -205,13 +205,13 @@ fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Reque
     }
 }
 
-/// What is no folder on the way to a target.
+/// What is no directory on the way to a target.
 fn in_the_way<'a>(index: &Index<'a>, target: &str) -> Option<&'a PathFacts> {
     let no_folder = |facts: &&PathFacts| matches!(facts.kind, PathKind::File | PathKind::Other);
     folders_above(target).filter_map(|folder| index.tidy_path(folder)).find(no_folder)
 }
 
-/// A bind mount fails when its source is a file and its target a folder; a
+/// A bind mount fails when its source is a file and its target a directory; a
 /// source that is missing is made by the init system (recorded).
 fn bind_trial(index: &Index<'_>, entry: &Entry, source: &Source) -> Option<Trial> {
     let Source::Path(path) = source else { return None };
@@ -224,10 +224,10 @@ fn bind_trial(index: &Index<'_>, entry: &Entry, source: &Source) -> Option<Trial
     let kind = |p: &str| index.path(p).map(|f| f.kind);
     let mismatch = match (kind(path), kind(&entry.target)) {
         (Some(PathKind::File), Some(PathKind::Directory)) => {
-            Some(format!("{path} is a file and {} a folder", entry.target))
+            Some(format!("{path} is a file and {} a directory", entry.target))
         }
         (Some(PathKind::Directory), Some(PathKind::File)) => {
-            Some(format!("{path} is a folder and {} a file", entry.target))
+            Some(format!("{path} is a directory and {} a file", entry.target))
         }
         _ => None,
     };
@@ -270,7 +270,7 @@ impl<'a> Request<'a> {
     pub fn lost(&self) -> Option<String> {
         match (&self.need, &self.lack) {
             (_, Some(Lack::Never(why))) => Some(why.clone()),
-            (Need::Missing(_), _) => Some(format!("no device answers to {}", visible(&self.entry.source))),
+            (Need::Missing(_), _) => Some(format!("no device matches {}", visible(&self.entry.source))),
             _ => None,
         }
     }
@@ -382,7 +382,7 @@ impl<'a> Request<'a> {
     }
 
     /// The paths whose mounts have to be there first: the target's own
-    /// folder, a bind source, a swap file, `x-systemd.requires-mounts-for=`.
+    /// directory, a bind source, a swap file, `x-systemd.requires-mounts-for=`.
     pub fn lies_under(&self) -> SmallVec<[&str; 4]> {
         let mut paths = SmallVec::new();
         if let Some(target) = &self.target {

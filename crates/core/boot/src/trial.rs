@@ -52,11 +52,11 @@ pub enum Cause {
 pub(super) struct On<'a> {
     /// Its device.
     pub device: Option<&'a Device>,
-    /// The file or folder that is its source.
+    /// The file or directory that is its source.
     pub file: Option<&'a PathFacts>,
     /// Its target.
     pub target: Option<&'a PathFacts>,
-    /// What is no folder on the way to it.
+    /// What is no directory on the way to it.
     pub in_the_way: Option<&'a PathFacts>,
 }
 
@@ -166,13 +166,13 @@ pub(super) fn mount(
     }
     match target.map(|f| f.kind) {
         Some(PathKind::File | PathKind::Other) if !entry.is_bind() => {
-            Trial::Fails(Cause::Target, format!("{} is not a folder", entry.target))
+            Trial::Fails(Cause::Target, format!("{} is not a directory", entry.target))
         }
         Some(PathKind::Absent) if ["/sys/", "/proc/"].iter().any(|f| entry.target.starts_with(f)) => {
-            Trial::Fails(Cause::Target, "no folder can be made there".to_owned())
+            Trial::Fails(Cause::Target, "no directory can be made there".to_owned())
         }
         _ => match in_the_way {
-            Some(file) => Trial::Fails(Cause::Target, format!("{} is not a folder", file.path)),
+            Some(file) => Trial::Fails(Cause::Target, format!("{} is not a directory", file.path)),
             None => unknown(facts, entry, source, content).map_or(Trial::Works, Trial::Unknown),
         },
     }

@@ -19,7 +19,7 @@ use std::io::Read as _;
 /// options contain, and why.
 const NOT_OURS: &[(&str, &str, &str, &str)] = &[
     ("*", "*", "noatime\"", "a stray quote, read as part of nothing by one mount program"),
-    ("*", "*", "X-mount.subdir=", "depends on the folders in the image"),
+    ("*", "*", "X-mount.subdir=", "depends on the directories in the image"),
     ("*", "*", "X-mount.idmap=b:", "depends on id-mapped mounts of the type"),
     ("ext4", "default", "ro=vfs", "one kernel and program of four refuse it"),
     ("ext4", "nojournal", "sb=8193", "the image has no copy there"),
@@ -35,9 +35,9 @@ const NOT_OURS: &[(&str, &str, &str, &str)] = &[
     ("iso9660", "*", "sbsector=16", "depends on where the image begins"),
     ("ntfs", "*", "", "the kernels do not have the type"),
     ("ntfs3", "*", "", "two kernels do not have the type"),
-    ("overlay", "*", "nosuch", "depends on the folders"),
-    ("overlay", "*", "workdir=/ov/w2", "depends on the folders"),
-    ("overlay", "*", "lowerdir=/ov/u,upperdir=/ov/u", "depends on the folders"),
+    ("overlay", "*", "nosuch", "depends on the directories"),
+    ("overlay", "*", "workdir=/ov/w2", "depends on the directories"),
+    ("overlay", "*", "lowerdir=/ov/u,upperdir=/ov/u", "depends on the directories"),
     ("cgroup", "*", "cpu,cpuacct", "depends on controllers in use elsewhere"),
     ("udf", "*", "uid=1000,uid=forget", "one kernel of three takes it"),
 ];

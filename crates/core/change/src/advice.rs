@@ -178,7 +178,7 @@ impl Trying<'_> {
         let entry = self.forecast.entries.iter().find(|e| e.line == line);
         let without = match entry {
             Some(e) if e.target.starts_with('/') => {
-                format!("add nofail, and the boot goes on without {}", visible(&e.target))
+                format!("add nofail, and the boot continues without {}", visible(&e.target))
             }
             _ => "add nofail".to_owned(),
         };
@@ -231,7 +231,7 @@ mod tests {
     fn a_lost_disk_need_not_stop_the_boot() {
         let advice =
             advice("UUID=00000000-1111-2222-3333-444444444444 /srv/far ext4 defaults 0 2\n").unwrap();
-        assert_eq!(advice.steps[0].what, "add nofail, and the boot goes on without /srv/far");
+        assert_eq!(advice.steps[0].what, "add nofail, and the boot continues without /srv/far");
         assert_eq!((advice.outcome, advice.stall_s), (Outcome::Partial, Some(0.0)));
     }
 

@@ -93,7 +93,7 @@ fn taken_up(record: &Record, request: &Request<'_>) -> Option<Step> {
 fn given_up(record: &Record, request: &Request<'_>) -> Option<Step> {
     let target = request.target.as_deref()?;
     let mounted = record.mounts.iter().flatten().any(|m| m.target == target);
-    let what = format!("{target} is still mounted, and will not be after the next boot; to let go of it now");
+    let what = format!("{target} is still mounted, and will not be after the next boot; to unmount it now");
     mounted.then(|| {
         Step::run(
             what,

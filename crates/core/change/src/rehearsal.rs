@@ -40,7 +40,7 @@ pub struct Job {
     pub way: Way,
     /// The type.
     pub fstype: String,
-    /// What is mounted: the path of a device, a folder, a word.
+    /// What is mounted: the path of a device, a directory, a word.
     pub source: String,
     /// The source is an image in a file; the part of it that counts.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -76,7 +76,7 @@ pub enum Way {
     /// Its options are offered one by one: the device is in use, and a second
     /// mount would share what is there.
     Offer,
-    /// A folder shown at a second place.
+    /// A directory shown at a second place.
     Bind,
     /// Mounted by the system's own mount program: the type has a helper.
     Program,
@@ -107,7 +107,7 @@ pub fn plan(record: &Record, index: &Index<'_>, request: &Request<'_>, wishes: R
         return Plan::Skipped("root is mounted, and cannot be tried beside itself".to_owned());
     }
     match &request.need {
-        Need::Missing(_) => return Plan::Told(false, "no device answers to its source".to_owned()),
+        Need::Missing(_) => return Plan::Told(false, "no device matches its source".to_owned()),
         Need::Unknown(doubt) => return Plan::Skipped(doubt.why.clone()),
         _ => {}
     }
@@ -160,7 +160,7 @@ fn names_program(request: &Request<'_>) -> Option<String> {
 
 fn swap(record: &Record, index: &Index<'_>, request: &Request<'_>) -> Plan {
     match (&request.need, &request.trial) {
-        (Need::Missing(_), _) => Plan::Told(false, "no device answers to its source".to_owned()),
+        (Need::Missing(_), _) => Plan::Told(false, "no device matches its source".to_owned()),
         (_, Trial::Fails(_, why)) => Plan::Told(false, why.clone()),
         (_, Trial::Unknown(doubt)) => Plan::Skipped(doubt.why.clone()),
         (_, Trial::Works) => {

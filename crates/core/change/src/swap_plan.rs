@@ -25,7 +25,7 @@ pub enum Wanted {
 pub struct SwapWishes {
     /// How much in all.
     pub want: Option<Wanted>,
-    /// The file, folder or device to put it on.
+    /// The file, directory or device to put it on.
     pub on: Option<String>,
     /// Enough to write all memory to.
     pub hibernate: bool,
@@ -49,7 +49,7 @@ pub enum PlanError {
     #[error("{0} names more than one device")]
     SeveralDevices(String),
     /// The name has no device, and is no path.
-    #[error("{0} is no device of this host, and no path of a file or folder")]
+    #[error("{0} is no device of this host, and no path of a file or directory")]
     NoPlace(String),
     /// The device holds something.
     #[error("{path} holds {holds}; mkswap would destroy it")]

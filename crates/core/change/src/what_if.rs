@@ -21,8 +21,8 @@ pub enum Unthinkable {
     /// The change cannot be made.
     #[error(transparent)]
     Edit(#[from] EditError),
-    /// No device answers to the name.
-    #[error("no device answers to {0}")]
+    /// No device matches the name.
+    #[error("no device matches {0}")]
     Device(String),
 }
 

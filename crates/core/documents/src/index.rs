@@ -24,7 +24,7 @@ pub struct IndexLine {
     pub roles: Vec<String>,
     /// How it ended.
     pub state: SurveyState,
-    /// Its record, in the same folder; null: there is none.
+    /// Its record, in the same directory; null: there is none.
     pub record: Option<String>,
     /// Why there is none; null: there is one.
     pub why: Option<String>,

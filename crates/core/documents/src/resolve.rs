@@ -55,7 +55,7 @@ impl ResolveReport {
         }
     }
 
-    /// Whether some device answers to every name.
+    /// Whether some device matches every name.
     pub fn all_found(&self) -> bool {
         self.answers.iter().all(|a| !a.found.is_empty())
     }
@@ -94,7 +94,7 @@ fn answer(index: &Index<'_>, asked: &str) -> Answer {
         Resolution::NotADevice => {
             answer.near = near();
             answer.why = match source {
-                Source::Path(_) => "This is a path outside /dev: a folder to bind, or a file.".to_owned(),
+                Source::Path(_) => "This is a path outside /dev: a directory to bind, or a file.".to_owned(),
                 Source::Network(_) => "This is on the network.".to_owned(),
                 _ if answer.near.is_empty() => "This is no name of a device.".to_owned(),
                 _ => "The boot does not understand this as a name of a device.".to_owned(),

@@ -3,7 +3,7 @@
 use std::borrow::Cow;
 
 /// The path with doubled and trailing slashes gone and one in front; `..`
-/// takes the folder before it away, as if there were no links.
+/// takes the directory before it away, as if there were no links.
 pub fn tidy(path: &str) -> Cow<'_, str> {
     let rough = path.ends_with('/') || path.as_bytes().windows(2).any(|pair| matches!(pair, b"//" | b"/."));
     if path == "/" || (path.starts_with('/') && !rough) {
@@ -20,12 +20,12 @@ pub fn tidy(path: &str) -> Cow<'_, str> {
     Cow::Owned(format!("/{}", parts.join("/")))
 }
 
-/// Whether a tidy path is the folder or lies below it.
+/// Whether a tidy path is the directory or lies below it.
 pub fn is_within(path: &str, folder: &str) -> bool {
     folder == "/" || path.strip_prefix(folder).is_some_and(|rest| rest.is_empty() || rest.starts_with('/'))
 }
 
-/// The folders that a tidy path lies below, nearest first, without the root.
+/// The directories that a tidy path lies below, nearest first, without the root.
 pub fn folders_above(path: &str) -> impl Iterator<Item = &str> {
     path.rmatch_indices('/').map(|(at, _)| &path[..at]).filter(|folder| !folder.is_empty())
 }

@@ -198,7 +198,7 @@ fn images_are_what_they_were_made_as() {
     assert!(most_read < 1 << 20);
 }
 
-/// Made with mkfs.btrfs and `btrfs subvolume`: at the top, in folders, below
+/// Made with mkfs.btrfs and `btrfs subvolume`: at the top, in directories, below
 /// each other, and forty snapshots.
 #[test]
 fn subvolumes_of_a_btrfs_are_told() {

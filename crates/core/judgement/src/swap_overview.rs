@@ -189,7 +189,7 @@ fn of_entry(record: &Record, index: &Index<'_>, request: &Request<'_>, state: Op
     let bad = content.and_then(|c| c.bad_pages).map_or(0, u64::from);
     let size = content.and_then(|c| c.size).map(|s| s.saturating_sub(page * (1 + bad)));
     let mut faults: Vec<String> = match fate {
-        _ if matches!(request.need, Need::Missing(_)) => vec!["no device answers to its name".to_owned()],
+        _ if matches!(request.need, Need::Missing(_)) => vec!["no device matches its name".to_owned()],
         Fate::Refused(why) | Fate::Unknown(why) => vec![why],
         Fate::Taken => Vec::new(),
     };
@@ -335,6 +335,6 @@ mod tests {
     fn faults_are_told() {
         let all = seen(&record(), "LABEL=elsewhere none swap sw 0 0\nLABEL=gauges none swap sw 0 0\n");
         let faults: Vec<&str> = all.areas.iter().flat_map(|a| a.faults.iter().map(String::as_str)).collect();
-        assert_eq!(faults, ["no device answers to its name", "it holds xfs, not swap"]);
+        assert_eq!(faults, ["no device matches its name", "it holds xfs, not swap"]);
     }
 }

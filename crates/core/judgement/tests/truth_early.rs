@@ -80,7 +80,7 @@ fn states_agree(boot: &EarlyBoot, forecast: &Forecast) -> Result<(), String> {
         |target: &str| boot.mounted.iter().map(|m| m.split(' ')).find(|m| m.clone().nth(1) == Some(target));
     for entry in forecast.entries.iter().filter(|e| e.unit.is_some()) {
         let is_swap = entry.unit.as_ref().is_some_and(|unit| unit.ends_with(".swap"));
-        // The folder /usr/ is /usr.
+        // The directory /usr/ is /usr.
         let target = if entry.target == "/" { "/" } else { entry.target.trim_end_matches('/') };
         let there = if is_swap { !boot.swapped.is_empty() } else { mounted(target).is_some() };
         if there != matches!(entry.state, EntryState::Mounted | EntryState::Active) {

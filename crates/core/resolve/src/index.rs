@@ -37,7 +37,7 @@ pub enum Resolution<'a> {
     Absent,
     /// The facts do not suffice to tell; the reason.
     Unknown(String),
-    /// It names no device: a folder, a word, something on the network.
+    /// It names no device: a directory, a word, something on the network.
     NotADevice,
 }
 

@@ -30,7 +30,7 @@ impl Tag {
         }
     }
 
-    /// The folder under /dev/disk with the names of this sort.
+    /// The directory under /dev/disk with the names of this sort.
     pub fn folder(self) -> &'static str {
         match self {
             Tag::Uuid => "by-uuid",
@@ -55,7 +55,7 @@ pub enum Source {
     Tag(Tag, String),
     /// Another path under /dev.
     Device(String),
-    /// A path elsewhere: a folder to bind, a swap file, an image.
+    /// A path elsewhere: a directory to bind, a swap file, an image.
     Path(String),
     /// Something a network file system understands.
     Network(String),
@@ -74,7 +74,7 @@ impl Source {
             return Source::Network(text.to_owned());
         }
         match Source::parse(text) {
-            // A folder, wherever it lies; the init system makes it if need be
+            // A directory, wherever it lies; the init system makes it if need be
             // (recorded).
             Source::Device(path) if entry.is_bind() => Source::Path(path),
             Source::Strange(word) | Source::Word(word) if needs_no_device(entry) => Source::Word(word),
@@ -111,7 +111,7 @@ impl Source {
         }
     }
 
-    /// The path of a folder or file that it is.
+    /// The path of a directory or file that it is.
     pub fn file(&self) -> Option<&str> {
         if let Source::Path(path) = self { Some(path) } else { None }
     }

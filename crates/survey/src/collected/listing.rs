@@ -1,4 +1,4 @@
-//! `ls -lA` of the folders of /dev: names that are links, and device nodes.
+//! `ls -lA` of the directories of /dev: names that are links, and device nodes.
 
 use super::Collected;
 
@@ -44,7 +44,7 @@ pub(super) fn followed(collected: &Collected, link: &str) -> String {
     path
 }
 
-/// A link's words seen from its folder.
+/// A link's words seen from its directory.
 pub(super) fn joined(folder: &str, target: &str) -> String {
     let whole = if target.starts_with('/') { target.to_owned() } else { format!("{folder}/{target}") };
     let mut parts: Vec<&str> = Vec::new();

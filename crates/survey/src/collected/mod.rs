@@ -19,7 +19,7 @@ use std::sync::{Arc, Mutex, PoisonError};
 const FUNCTIONS: &str = include_str!("collector.sh");
 /// What it collects unasked.
 const ALL: &str = include_str!("all.sh");
-/// The kernel's folders of block devices.
+/// The kernel's directories of block devices.
 const BLOCK: &str = "/sys/class/block/";
 /// So many questions are put at a time.
 const MAX_QUESTIONS: usize = 2000;
@@ -178,7 +178,7 @@ impl Collected {
         self.values.get(key).map(String::as_str).filter(|v| !v.is_empty())
     }
 
-    /// The path by which it was collected: the kernel's folders of block
+    /// The path by which it was collected: the kernel's directories of block
     /// devices are links, and `..` leads to the disk of a partition.
     fn place(&self, path: &str) -> String {
         let outer = path.strip_prefix(BLOCK).and_then(|p| p.split_once("/../"));
@@ -190,7 +190,7 @@ impl Collected {
         }
     }
 
-    /// All of the kernel's folders of block devices was collected.
+    /// All of the kernel's directories of block devices was collected.
     fn is_whole(path: &str) -> bool {
         path.starts_with(BLOCK) || path.starts_with("/run/udev/")
     }

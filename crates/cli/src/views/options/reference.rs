@@ -17,7 +17,7 @@ pub fn types(report: &ReferenceReport, width: usize) -> String {
     let column = own.iter().map(|t| t.fstype.len()).max().unwrap_or(0);
     for row in own {
         let lives = match (row.fstype, known(row.fstype).map(|t| t.lives)) {
-            ("none", _) => "a folder shown at a second place",
+            ("none", _) => "a directory shown at a second place",
             ("swap", _) => "swap",
             (_, Some(Lives::OnDevice | Lives::OnDeviceByProgram)) => "on a device",
             (_, Some(Lives::InKernel)) => "in memory or the kernel",

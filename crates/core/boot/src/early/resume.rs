@@ -64,7 +64,7 @@ pub fn resume_setting(record: &Record) -> Option<ResumeSetting<'_>> {
 }
 
 /// The device that the initramfs looks for a sleeping system on, when no
-/// device answers to that name: it is waited for at each boot.
+/// device matches that name: it is waited for at each boot.
 pub fn resume_wait(record: &Record, index: &Index<'_>) -> Option<ResumeWait> {
     let ResumeSetting { name, place } = resume_setting(record)?;
     let source = Source::parse(name);
@@ -79,7 +79,7 @@ pub fn resume_wait(record: &Record, index: &Index<'_>) -> Option<ResumeWait> {
 impl ResumeWait {
     /// The same among other waits.
     pub(super) fn as_wait(&self) -> EarlyWait {
-        let what = format!("waits for {}, which no device answers to", visible(&self.name));
+        let what = format!("waits for {}, which no device matches", visible(&self.name));
         EarlyWait { what, stall_s: self.stall_s, assumed: self.assumed() }
     }
 

@@ -51,7 +51,7 @@ fn waited_for(request: &Request<'_>) -> Option<String> {
         (Need::Missing(_), _) if request.lack.is_some() => {
             request.lack.as_ref().map(|l| l.words().to_owned())
         }
-        (Need::Missing(_), _) => Some(format!("no device answers to {name}")),
+        (Need::Missing(_), _) => Some(format!("no device matches {name}")),
         (Need::None, _) => Some(format!("{name} is no name of a device")),
         // What it cannot tell, it waits for as if it were not there.
         (_, Some(ContentKind::Empty)) => Some(format!("{name} holds nothing")),

@@ -159,7 +159,7 @@ fn settle(scripts: &Scripts, request: &Request<'_>) -> (EntryState, String) {
         Trial::Unknown(why) => (EntryState::Unknown, why.why.clone()),
         Trial::Works if request.entry.is_swap() => (EntryState::Active, String::new()),
         Trial::Works if lacks_directory(request) => {
-            (EntryState::Failed, format!("there is no folder {}", visible(&request.entry.target)))
+            (EntryState::Failed, format!("there is no directory {}", visible(&request.entry.target)))
         }
         Trial::Works => (EntryState::Mounted, String::new()),
     }

@@ -19,7 +19,7 @@ pub struct Container<'r> {
     pub entry: &'r CryptEntry,
     /// Whether it is opened only because an entry of the table asks for it.
     pub on_demand: bool,
-    /// Whether no device answers to its source.
+    /// Whether no device matches its source.
     pub lost: bool,
     /// Seconds that a lost source is waited for; `None`: without end.
     pub limit: Option<f64>,
@@ -74,7 +74,7 @@ fn is_early(record: &Record, index: &Index<'_>, entry: &CryptEntry) -> bool {
 }
 
 impl Container<'_> {
-    /// Whether the boot goes on without it.
+    /// Whether the boot continues without it.
     pub fn is_optional(&self) -> bool {
         self.entry.has("nofail") || self.on_demand
     }

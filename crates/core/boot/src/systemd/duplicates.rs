@@ -4,7 +4,7 @@ use super::super::request::Request;
 use bradawl_facts::map::{Map, map_of};
 use bradawl_facts::text::visible;
 
-/// Folders that the init system mounts by itself; entries for them are not
+/// Directories that the init system mounts by itself; entries for them are not
 /// made into units.
 const API_FOLDERS: [&str; 12] = [
     "/proc",
@@ -21,7 +21,7 @@ const API_FOLDERS: [&str; 12] = [
     "/sys/fs/smackfs",
 ];
 
-/// Whether the init system mounts this folder by itself.
+/// Whether the init system mounts this directory by itself.
 pub(super) fn is_api(target: &str) -> bool {
     API_FOLDERS.contains(&target)
 }
@@ -34,7 +34,7 @@ pub(super) struct PassedOver {
     pub repeats: bool,
 }
 
-/// The longest name of a file or folder, in bytes.
+/// The longest name of a file or directory, in bytes.
 const NAME_MAX: usize = 255;
 
 /// Why no unit is made for each request: it is of no use to the init system, or

@@ -82,7 +82,7 @@ pub(super) struct World<'a> {
     /// Seconds that a lost device is waited for.
     pub device_timeout: f64,
     pub has_checker: &'a dyn Fn(&str) -> bool,
-    /// Whether no device answers to a path.
+    /// Whether no device matches a path.
     pub lost: &'a dyn Fn(&str) -> bool,
     /// When arrays start that lack a member.
     pub degraded: Degraded,
@@ -257,7 +257,7 @@ impl<'a> Graph<'a> {
         }
         self.add_devices_asked_for(request, world);
         let path = request.path.as_str();
-        // Root is there, and the type of the API folders asks for no device.
+        // Root is there, and the type of the API directories asks for no device.
         if request.is_root() || !path.starts_with("/dev/") {
             return;
         }

@@ -282,7 +282,7 @@ fn assumed(record: &Record, entries: &[EntryForecast]) -> Vec<String> {
     }
     let hangs = |e: &&EntryForecast| e.doubt == Some(DoubtSort::Event) && e.because_of.is_none();
     for entry in entries.iter().filter(hangs) {
-        assumed.push(format!("line {}: {}; it is taken to work", entry.line, entry.why));
+        assumed.push(format!("line {}: {}; it is assumed to work", entry.line, entry.why));
     }
     assumed
 }

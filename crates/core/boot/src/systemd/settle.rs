@@ -221,10 +221,10 @@ impl Played<'_> {
     }
 }
 
-/// Root and the API folders are mounted before the table is read; their
+/// Root and the API directories are mounted before the table is read; their
 /// options are applied by a remount, and the type is not looked at.
 fn already_there(request: &Request<'_>) -> Settled {
-    let own = "the init system mounts this folder itself";
+    let own = "the init system mounts this directory itself";
     if request.is_root() {
         let why = root_trouble(request).unwrap_or_else(|| "mounted before the table is read".to_owned());
         Settled::now(EntryState::Mounted, why)
@@ -266,7 +266,7 @@ fn timed_out(request: &Request<'_>, at: Option<f64>) -> Settled {
     let limit = if at.is_none() { None } else { limit };
     let what = match &request.lack {
         Some(lack) => lack.words().to_owned(),
-        None => format!("no device answers to {name}"),
+        None => format!("no device matches {name}"),
     };
     Settled { limit, ..Settled::now(EntryState::TimedOut, what) }
 }
@@ -296,7 +296,7 @@ pub(super) fn root_trouble(request: &Request<'_>) -> Option<String> {
         // A path need not be there: it is passed on and not looked at (recorded
         // with 2.38 and 2.41).
         (Need::Missing(_), _) if matches!(request.source, Source::Tag(..)) => {
-            Some(format!("no device answers to {}: {left}", visible(&request.entry.source)))
+            Some(format!("no device matches {}: {left}", visible(&request.entry.source)))
         }
         (_, Trial::Fails(Cause::Options, why)) => Some(format!("{why}; {left}")),
         _ => None,

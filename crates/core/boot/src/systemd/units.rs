@@ -100,7 +100,7 @@ impl Sink for Units {
 }
 
 /// A unit that another one starts: a link in its `.wants` or `.requires`
-/// folder.
+/// directory.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Link {

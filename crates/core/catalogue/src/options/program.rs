@@ -198,7 +198,7 @@ fn owner(name: &str, value: Option<&str>, program: Version, names: Names<'_>) ->
 fn of_mount(name: &str, value: Option<&str>, program: Version, on_device: bool) -> Taken {
     let value = value.unwrap_or_default();
     if name == "X-mount.subdir" && value.is_empty() && program >= Version(2, 38) {
-        return Taken::Refused("needs a folder".to_owned());
+        return Taken::Refused("needs a directory".to_owned());
     }
     if program < NEW {
         return Taken::Here;

@@ -229,7 +229,7 @@ fn judge(asked: &Asked<'_>, kind: &Kind, option: &OptionItem) -> (Verdict, About
 /// Options that are dealt with before the file system sees them.
 fn here(asked: &Asked<'_>, kind: &Kind, name: &str, value: Option<&str>) -> (Verdict, About, String) {
     let why = match name {
-        "bind" | "rbind" if asked.fstype != "none" => "the source is no folder, which bind needs",
+        "bind" | "rbind" if asked.fstype != "none" => "the source is no directory, which bind needs",
         "move" => "there is nothing mounted to move",
         "offset" | "sizelimit" if matches!(value, Some("0")) => {
             return (Verdict::Accepted, About::Name, String::new());
@@ -275,7 +275,7 @@ fn lenient(spec: &Spec, kernel: Option<Version>) -> bool {
 
 fn passed_over(fstype: &str) -> String {
     match fstype {
-        "none" => "a folder shown at a second place has the options of its file system".to_owned(),
+        "none" => "a directory shown at a second place has the options of its file system".to_owned(),
         _ => format!("{fstype} passes over what it does not know"),
     }
 }

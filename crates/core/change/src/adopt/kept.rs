@@ -99,7 +99,7 @@ fn rounded(size: &str) -> String {
     )
 }
 
-/// One mask for files and folders where both are the same.
+/// One mask for files and directories where both are the same.
 fn one_mask(options: Vec<String>) -> Vec<String> {
     let mask = |name: &str| options.iter().find_map(|o| o.strip_prefix(name));
     let Some(same) = mask("fmask=").filter(|m| mask("dmask=") == Some(m)).map(|m| format!("umask={m}"))

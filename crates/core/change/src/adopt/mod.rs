@@ -1,4 +1,4 @@
-//! The table for what is mounted: of a running host, or under a folder where
+//! The table for what is mounted: of a running host, or under a directory where
 //! a system is being installed.
 
 mod kept;
@@ -18,7 +18,7 @@ use skipped::why_skipped;
 /// What is to be adopted, and how.
 #[derive(Debug, Clone, Default)]
 pub struct AdoptWishes {
-    /// The folder that will be root; `None`: this host's own.
+    /// The directory that will be root; `None`: this host's own.
     pub tree: Option<String>,
     /// The sort of name to give devices, where they have it.
     pub by: Option<By>,
@@ -135,7 +135,7 @@ impl<'a> Work<'a> {
         self.added.push(Fresh { source, target, fstype, options, dump: 0, pass, comment: None });
     }
 
-    /// A folder of a file system that is shown at a second place.
+    /// A directory of a file system that is shown at a second place.
     fn bind(&mut self, mount: &Mount, target: &str) {
         let root = mount.root.as_deref().unwrap_or("/");
         let whole = self.record.mounts.iter().flatten().find(|m| {
@@ -219,7 +219,7 @@ impl<'a> Work<'a> {
         }
     }
 
-    /// Root, then what lies on it, each behind its folder.
+    /// Root, then what lies on it, each behind its directory.
     fn in_order(&mut self) {
         self.added.sort_by_key(|e| {
             (

@@ -29,7 +29,7 @@ const API: [&str; 24] = [
     "tracefs",
 ];
 
-/// Folders whose mounts somebody else makes, and who.
+/// Directories whose mounts somebody else makes, and who.
 const OTHERS: [(&str, &str); 12] = [
     ("/run", "made anew at every boot"),
     ("/dev", "made anew at every boot"),

@@ -23,7 +23,7 @@ impl Plan<'_> {
             (Source::Path(_), _) if self.found.file == Some(SourceFile::Image) => "what the image holds",
             (Source::Path(_), _) if self.found.file.is_some() => "a file shown at a second place has no type",
             _ if fstype == "overlay" => "directories laid over each other",
-            (Source::Path(_), _) => "a folder shown at a second place has no type",
+            (Source::Path(_), _) => "a directory shown at a second place has no type",
             (Source::Network(_), _) => "how the server speaks, told from the source",
             _ => "memory",
         };
@@ -35,10 +35,7 @@ impl Plan<'_> {
         let Some(device) = self.found.device else { return self.wishes.source.clone() };
         let fstype = self.found.fstype.as_deref().unwrap_or_default();
         if let Some(name) = making::name(self.wishes, fstype).filter(|_| self.found.to_make) {
-            self.chose(
-                name.clone(),
-                "given to the file system when it is made, so that the line is right before",
-            );
+            self.chose(name.clone(), "passed to mkfs, so the entry is correct before the file system exists");
             return name;
         }
         let wanted = self.wishes.by.map(|by| (by, name_by(device, by)));
@@ -80,7 +77,7 @@ impl Plan<'_> {
         match (fstype, purpose) {
             ("swap", _) => self.option("sw", "nothing more is needed for swap"),
             _ if self.found.file == Some(SourceFile::Image) => self.image(fstype),
-            ("none", _) => self.option("bind", "the folder is shown at a second place"),
+            ("none", _) => self.option("bind", "the directory is shown at a second place"),
             ("tmpfs", _) => self.memory(),
             (_, Some(purpose)) => self.of_purpose(purpose, fstype),
             _ => {}
@@ -101,16 +98,19 @@ impl Plan<'_> {
         match purpose {
             DraftPurpose::Data | DraftPurpose::Boot => {}
             DraftPurpose::Shared => {
-                self.option("nosuid", "files of several users: none may lend its owner's rights");
+                self.option(
+                    "nosuid",
+                    "files of several users: set-user-ID programs run without extra rights",
+                );
                 self.option("nodev", "no device files from users");
             }
             DraftPurpose::Scratch | DraftPurpose::Backup | DraftPurpose::Removable => {
-                self.option("nosuid", "no program there may lend its owner's rights");
-                self.option("nodev", "no device files there count");
+                self.option("nosuid", "set-user-ID programs run without extra rights");
+                self.option("nodev", "device files are ignored");
             }
         }
         if matches!(purpose, DraftPurpose::Backup | DraftPurpose::Removable) {
-            self.option("noexec", "nothing is to be run from it");
+            self.option("noexec", "programs cannot be run from it");
         }
         if purpose == DraftPurpose::Boot && OWNERLESS.contains(&fstype) {
             self.option("umask=0077", "what the machine starts from is root's alone");
@@ -134,8 +134,8 @@ impl Plan<'_> {
             );
         }
         self.option("mode=1777", "everybody may write, nobody may remove what is another's");
-        self.option("nosuid", "no program there may lend its owner's rights");
-        self.option("nodev", "no device files there count");
+        self.option("nosuid", "set-user-ID programs run without extra rights");
+        self.option("nodev", "device files are ignored");
     }
 
     /// Such a file system has no owners: the mount says whose it all is.
@@ -174,7 +174,7 @@ impl Plan<'_> {
             return;
         }
         if fstype != "swap" {
-            self.option("nofail", "without it the boot goes on, and does not stop in emergency mode");
+            self.option("nofail", "the boot continues without it instead of stopping in emergency mode");
         }
         let systemd = self.record.host.boots_with().is_systemd();
         if away && self.found.device.is_some() && systemd {

@@ -40,14 +40,14 @@ pub enum DraftPurpose {
 /// What an entry is wanted for.
 #[derive(Debug, Clone, Default)]
 pub struct DraftWishes {
-    /// The source: any name, a size, `empty`, a folder, a share, `tmpfs`.
+    /// The source: any name, a size, `empty`, a directory, a share, `tmpfs`.
     pub source: String,
     /// The target; `none` or `swap` for swap.
     pub target: String,
     /// What it is for; else told from source and target.
     pub purpose: Option<DraftPurpose>,
     /// The user who is to own files on a file system that has no owners, or
-    /// the top folder of one that has.
+    /// the top directory of one that has.
     pub owner: Option<String>,
     /// Nothing is to be written there.
     pub read_only: bool,
@@ -84,8 +84,8 @@ pub enum DraftError {
         /// In words.
         why: String,
     },
-    /// No device answers to the name.
-    #[error("no device answers to {name}; {}", near_words(.near))]
+    /// No device matches the name.
+    #[error("no device matches {name}; {}", near_words(.near))]
     NoDevice {
         /// The name.
         name: String,

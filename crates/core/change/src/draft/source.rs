@@ -1,4 +1,4 @@
-//! Which device, folder or share is meant.
+//! Which device, directory or share is meant.
 
 use super::making::first_partition;
 use super::{DraftError, DraftWishes};
@@ -11,7 +11,7 @@ use bradawl_resolve::{Index, Resolution, Source, Uses, suggest};
 pub(super) struct Found<'a> {
     /// The device, when it is one.
     pub device: Option<&'a Device>,
-    /// What is not a device: a folder, a share, a word.
+    /// What is not a device: a directory, a share, a word.
     pub source: Source,
     /// The type it holds, or is asked to hold.
     pub fstype: Option<String>,
@@ -75,7 +75,7 @@ fn named<'a>(index: &Index<'a>, text: &str) -> Result<Option<&'a Device>, DraftE
     }
 }
 
-/// A label or UUID without its tag, a kernel name without its folder.
+/// A label or UUID without its tag, a kernel name without its directory.
 fn bare<'a>(index: &Index<'a>, text: &str) -> Result<&'a Device, DraftError> {
     let near = suggest(index, text);
     match near.iter().filter(|n| n.distance == 0).map(|n| n.device).collect::<Vec<_>>().as_slice() {

@@ -66,10 +66,10 @@ fn release(record: &Record, device: &Device, wishes: &DraftWishes, entry: &Fresh
                 return Step::by_hand(format!("{word} {what}"));
             }
             let expect = match wishes.held_by.get(&m.target) {
-                Some(names) => format!("busy now: {} must let go of it first", visible(&list(names))),
+                Some(names) => format!("busy now: {} must close it first", visible(&list(names))),
                 None => format!("no output; if it says \"busy\", fuser -vm {word} names who holds it"),
             };
-            let what = format!("It is mounted on {word} now; let go of it there");
+            let what = format!("It is mounted on {word} now; unmount it there");
             Step::run(what, format!("umount {word}"), expect)
         })
         .collect()
@@ -127,7 +127,7 @@ fn swap_file(facts: Option<&PathFacts>, path: &str) -> Vec<Step> {
     steps
 }
 
-/// The folder to mount on.
+/// The directory to mount on.
 fn target(record: &Record, path: &str, file: bool) -> Vec<Step> {
     let word = quoted(path);
     let parent =
@@ -209,12 +209,12 @@ pub(super) fn after(record: &Record, wishes: &DraftWishes, entry: &Fresh) -> Vec
     steps
 }
 
-/// File systems with owners: the top folder is made to belong to the user.
+/// File systems with owners: the top directory is made to belong to the user.
 fn owner(wishes: &DraftWishes, entry: &Fresh) -> Option<Step> {
     let name = wishes.owner.as_deref()?;
     let has_owners = !OWNERLESS.contains(&entry.fstype.as_str()) && !wishes.read_only;
     let run = format!("chown {}: {}", quoted(name), quoted(&entry.target));
     has_owners.then(|| {
-        Step::run(format!("Give its top folder to {}, once it is mounted", quoted(name)), run, "no output")
+        Step::run(format!("Give its top directory to {}, once it is mounted", quoted(name)), run, "no output")
     })
 }

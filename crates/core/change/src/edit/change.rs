@@ -101,8 +101,8 @@ pub enum EditError {
     /// The device of the entry is not known, or not the only one.
     #[error("the device of line {0} is not known")]
     NoDevice(usize),
-    /// No device answers to the name, or more than one.
-    #[error("not one device answers to {0}")]
+    /// No device matches the name, or more than one.
+    #[error("not exactly one device matches {0}")]
     NotOne(String),
     /// The device has no such name.
     #[error("{device} of line {line} has no {by} to be named by")]

@@ -79,7 +79,7 @@ fn in_order(table: &Table, order: &[usize]) -> Table {
     Table::parse(out)
 }
 
-/// The table with entries behind those whose folders they are mounted on,
+/// The table with entries behind those whose directories they are mounted on,
 /// which readers that go line by line need; all others stay.
 pub fn ordered(table: &Table) -> Table {
     let mut table = Table::parse(table.bytes());
@@ -99,7 +99,7 @@ pub fn ordered(table: &Table) -> Table {
     table
 }
 
-/// Whether an entry needs another's mount: as the folder of its target, or as
+/// Whether an entry needs another's mount: as the directory of its target, or as
 /// that of its source.
 pub(super) fn stands_on(entry: &Entry, parent: &Entry) -> bool {
     let needs = |path: &str| path != parent.target && is_within(path, &parent.target);

@@ -105,10 +105,7 @@ mod tests {
     #[test]
     fn identities_are_left_out() {
         for (text, expected) in [
-            (
-                "no device answers to UUID=9f0d3c1e-6a2b-4a57-8d1c-0e5f7b3a2c11.",
-                "no device answers to UUID=….",
-            ),
+            ("no device matches UUID=9f0d3c1e-6a2b-4a57-8d1c-0e5f7b3a2c11.", "no device matches UUID=…."),
             ("UUID=4B1D-7E20 and 1A2B3C4D5E6F7081", "UUID=… and …"),
             ("`nobarrier` is refused by 6.1", "`nobarrier` is refused by 6.1"),
             ("dead-beef-cafe", "dead-beef-cafe"),

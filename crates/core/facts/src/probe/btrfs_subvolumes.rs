@@ -10,7 +10,7 @@ use std::collections::BTreeMap;
 const SUPERBLOCK: u64 = 64 << 10;
 /// The tree of files that is mounted when no subvolume is asked for.
 const TOP: u64 = 5;
-/// The root folder of each tree of files.
+/// The root directory of each tree of files.
 const ROOT_FOLDER: u64 = 256;
 /// Types of items.
 const INODE_REF: u8 = 12;
@@ -19,7 +19,7 @@ const ROOT_REF: u8 = 156;
 const CHUNK_ITEM: u8 = 228;
 /// Chunks whose stripes share what is written: RAID 0, 10, 5 and 6.
 const STRIPED: u64 = 8 | 64 | 128 | 256;
-/// Folders and subvolumes deeper than this are not followed.
+/// Directories and subvolumes deeper than this are not followed.
 const MAX_DEPTH: usize = 32;
 /// More nodes of a tree than this are not looked at.
 const MAX_NODES: usize = 500;
@@ -148,7 +148,7 @@ impl Trees<'_, '_> {
         Some(format!("{above}{folder}{name}"))
     }
 
-    /// The folder of a tree of files by its number, with a slash behind.
+    /// The directory of a tree of files by its number, with a slash behind.
     fn folder(&self, tree: u64, folder: u64, roots: &[Item]) -> Option<String> {
         let mut path = String::new();
         let mut at = folder;

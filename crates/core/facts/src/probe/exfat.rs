@@ -2,7 +2,7 @@
 
 use super::{Block, Found, Reader, filesystem, found, set_utf16_label, short_serial, utf16le};
 
-/// The root folder's chain is not followed further.
+/// The root directory's chain is not followed further.
 const MAX_CLUSTERS: usize = 32;
 
 pub(super) fn probe(reader: &Reader<'_>) -> Option<Found> {
@@ -43,7 +43,7 @@ impl Volume<'_> {
         Some((sum, boot.u32le(sector * 11)?))
     }
 
-    /// The entry of the root folder that holds the label.
+    /// The entry of the root directory that holds the label.
     fn label(&self, reader: &Reader<'_>) -> Option<Vec<u8>> {
         let (fat, heap) = (u64::from(self.boot.u32le(80)?), u64::from(self.boot.u32le(88)?));
         let count = self.boot.u32le(92)?;

@@ -5,7 +5,7 @@
 use super::{Block, Found, Reader, found, set_label, short_serial};
 use crate::record::{Content, ContentKind};
 
-/// A root folder's chain longer than this is not followed further.
+/// A root directory's chain longer than this is not followed further.
 const MAX_ROOT_CLUSTERS: usize = 128;
 
 /// The fields of the boot sector that place everything else.
@@ -103,14 +103,14 @@ impl Geometry {
         Some(self.sectors.checked_sub(self.data_start())? / self.cluster_sectors)
     }
 
-    /// The root folder of FAT12 and FAT16: a fixed area.
+    /// The root directory of FAT12 and FAT16: a fixed area.
     fn root(&self, reader: &Reader<'_>) -> Option<Vec<u8>> {
         let len = usize::try_from(self.root_entries * 32).ok()?.min(64 << 10);
         Some(reader.at(self.root_start() * self.sector, len)?.all().to_vec())
     }
 }
 
-/// The root folder of FAT32: a chain of clusters. Every cluster is counted,
+/// The root directory of FAT32: a chain of clusters. Every cluster is counted,
 /// so a chain that loops ends.
 fn root_chain(reader: &Reader<'_>, geometry: &Geometry, first: u32) -> Option<Vec<u8>> {
     let cluster_bytes = usize::try_from(geometry.cluster_sectors * geometry.sector).ok()?;

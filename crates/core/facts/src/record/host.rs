@@ -67,7 +67,7 @@ impl Host {
 pub enum Origin {
     /// A running host.
     Live,
-    /// A folder that is some host's root.
+    /// A directory that is some host's root.
     Tree,
     /// Disk images.
     Image,

@@ -53,7 +53,7 @@ pub struct Record {
     /// Block devices that exist for the kernel.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub devices: Option<Vec<Device>>,
-    /// Whether the folders of names under /dev/disk exist, so that the
+    /// Whether the directories of names under /dev/disk exist, so that the
     /// devices' `links` list every name there is.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub links_complete: Option<bool>,

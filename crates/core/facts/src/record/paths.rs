@@ -14,7 +14,7 @@ pub struct Mount {
     pub fstype: String,
     /// Options of this mount and of its file system, in the kernel's words.
     pub options: String,
-    /// The folder of the file system that is shown.
+    /// The directory of the file system that is shown.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub root: Option<String>,
     /// Device numbers, `8:1`.
@@ -79,7 +79,7 @@ impl FsSupport {
     }
 }
 
-/// Programs that mounting and checking call, by name without their folder.
+/// Programs that mounting and checking call, by name without their directory.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(default)]
@@ -115,7 +115,7 @@ pub struct PathFacts {
     /// The path with symbolic links followed.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub canonical: Option<String>,
-    /// How many entries a folder has; counting stops at 1000.
+    /// How many entries a directory has; counting stops at 1000.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub entries: Option<u32>,
     /// Owner's user id.
@@ -155,7 +155,7 @@ pub struct PathFacts {
 pub enum PathKind {
     /// Nothing is there.
     Absent,
-    /// A folder (or a link to one).
+    /// A directory (or a link to one).
     Directory,
     /// A regular file (or a link to one).
     File,

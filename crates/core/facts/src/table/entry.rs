@@ -129,7 +129,7 @@ impl Entry {
         self.fstype == "swap"
     }
 
-    /// Whether the entry shows an existing folder at a second place.
+    /// Whether the entry shows an existing directory at a second place.
     pub fn is_bind(&self) -> bool {
         self.has("bind") || self.has("rbind")
     }

@@ -89,7 +89,7 @@ impl Known<'_> {
         }
     }
 
-    /// Whether a device answers to a source.
+    /// Whether a device matches a source.
     fn is_there(&self, source: &str) -> bool {
         matches!(self.index.resolve(&Source::parse(&decoded(source))), Resolution::Found(_))
     }

@@ -133,7 +133,7 @@ impl<'a> Case<'a> {
         self.requests.binary_search_by_key(&line, Request::line).ok().map(|n| &self.requests[n])
     }
 
-    /// What is mounted on a folder now, where that is known.
+    /// What is mounted on a directory now, where that is known.
     pub fn mount_at(&self, target: &str) -> Option<&'a Mount> {
         self.mounts.get(target).copied()
     }
@@ -189,7 +189,7 @@ pub(super) fn at_boot(entry: &EntryForecast, request: &Request<'_>, early: bool)
         Some(_) => String::new(),
     };
     let tried =
-        if entry.state == EntryState::Blocked { "It is not even tried" } else { "The mount fails at once" };
+        if entry.state == EntryState::Blocked { "It is not attempted" } else { "The mount fails at once" };
     let there = matches!(entry.state, EntryState::Mounted | EntryState::Active);
     match (entry.consequence, waits.is_empty()) {
         (Some(Consequence::Halt), _) if early && request.entry.target == "/usr" => {

@@ -1,4 +1,4 @@
-//! The rules: what can be wrong with a table; a folder for each family, a file
+//! The rules: what can be wrong with a table; a directory for each family, a file
 //! for each rule.
 //!
 //! A rule looks at a [`Case`] and reports findings. Wherever a finding is

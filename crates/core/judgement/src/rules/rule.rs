@@ -53,7 +53,7 @@ impl Basis {
     }
 }
 
-/// What rules are about; each has a folder of its own.
+/// What rules are about; each has a directory of its own.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Family {
     /// How the lines are read.

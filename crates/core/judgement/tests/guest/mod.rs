@@ -333,7 +333,7 @@ fn quoted(text: &str, key: &str) -> String {
     text.split_once(key).unwrap().1.split('"').next().unwrap().to_owned()
 }
 
-/// The folders and files that the guest's root disk has.
+/// The directories and files that the guest's root disk has.
 fn paths() -> Vec<PathFacts> {
     let mut paths: Vec<PathFacts> = [
         "/srv/grain",

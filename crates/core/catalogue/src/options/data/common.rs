@@ -27,9 +27,9 @@ const FLAGS: &[Opt] = &[
     row("noexec", Form::FlagOrAny, "programs may not be run from it")
         .caution("scripts still run when named to their interpreter; some installers unpack under /tmp"),
     row("atime", Form::FlagOrAny, "access times are kept, as the kernel decides"),
-    row("noatime", Form::FlagOrAny, "access times are not kept, of folders neither"),
-    row("diratime", Form::FlagOrAny, "access times of folders are kept"),
-    row("nodiratime", Form::FlagOrAny, "access times of folders are not kept"),
+    row("noatime", Form::FlagOrAny, "access times are not kept, of directories neither"),
+    row("diratime", Form::FlagOrAny, "access times of directories are kept"),
+    row("nodiratime", Form::FlagOrAny, "access times of directories are not kept"),
     row("relatime", Form::FlagOrAny, "access times are kept when older than the last change; the default")
         .default("on"),
     row("norelatime", Form::FlagOrAny, "not relatime"),
@@ -41,7 +41,7 @@ const FLAGS: &[Opt] = &[
         .implies(&["dirsync"])
         .caution("many times slower, and wears flash memory out"),
     row("async", Form::FlagOrAny, "writes are gathered; the default").default("on"),
-    row("dirsync", Form::FlagOrAny, "changes of folders wait for the disk"),
+    row("dirsync", Form::FlagOrAny, "changes of directories wait for the disk"),
     row("iversion", Form::FlagOrAny, "counts changes of each file"),
     row("noiversion", Form::FlagOrAny, "does not count changes"),
     row("mand", Form::FlagOrAny, "mandatory locks; without effect since kernel 5.15")
@@ -52,7 +52,7 @@ const FLAGS: &[Opt] = &[
     row("symfollow", Form::FlagOrAny, "symbolic links are followed"),
     row("nosymfollow", Form::FlagOrAny, "symbolic links are not followed"),
     row("remount", Form::Flag, "change the options of what is mounted").by(Reader::MountProgram),
-    row("bind", Form::Flag, "show a folder at a second place").by(Reader::MountProgram),
+    row("bind", Form::Flag, "show a directory at a second place").by(Reader::MountProgram),
     row("rbind", Form::Flag, "the same with everything mounted below it").by(Reader::MountProgram),
     row("private", Form::FlagOrAny, "mounts below are not passed on").by(Reader::MountProgram),
     row("rprivate", Form::FlagOrAny, "the same, all the way down").by(Reader::MountProgram),
@@ -95,10 +95,10 @@ const FLAGS: &[Opt] = &[
     row("context", Form::FlagOrAny, "security label for everything on it"),
     row("fscontext", Form::Any, "security label of the file system"),
     row("defcontext", Form::Any, "security label for files without one"),
-    row("rootcontext", Form::Any, "security label of its root folder"),
+    row("rootcontext", Form::Any, "security label of its root directory"),
     row("seclabel", Form::Flag, "shown by the kernel when labels are kept"),
     row("smackfsdef", Form::Any, "default Smack label"),
-    row("smackfsroot", Form::Any, "Smack label of the root folder"),
+    row("smackfsroot", Form::Any, "Smack label of the root directory"),
     row("smackfshat", Form::Any, "Smack upper bound"),
     row("smackfsfloor", Form::Any, "Smack lower bound"),
     row("smackfstransmute", Form::Any, "Smack label that passes on"),

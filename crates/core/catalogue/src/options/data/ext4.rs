@@ -81,7 +81,7 @@ fn quotas(list: &List<'_>) -> Option<(usize, String)> {
         match list.value(name) {
             None => return Some((at, "it needs the name of a file, or nothing behind the =".to_owned())),
             Some(file) if file.contains('/') => {
-                return Some((at, "the file lies in the root folder, and is named alone".to_owned()));
+                return Some((at, "the file lies in the root directory, and is named alone".to_owned()));
             }
             Some(file) if !file.is_empty() && !inside && !list.has("jqfmt") => {
                 return Some((at, "it needs jqfmt beside it".to_owned()));
@@ -158,8 +158,8 @@ const OPTIONS: &[Opt] = &[
     row("errors", Form::OneOf(&["continue", "panic", "remount-ro"]), "what an error on disk does")
         .default("what the superblock says; continue as mkfs makes it"),
     since(6, 13, row("fc_debug_max_replay", Form::Number(0, 2147483647), "fast commits, for tests")),
-    row("grpid", Form::Flag, "new files take the folder's group"),
-    row("bsdgroups", Form::Flag, "new files take the folder's group"),
+    row("grpid", Form::Flag, "new files take the directory's group"),
+    row("bsdgroups", Form::Flag, "new files take the directory's group"),
     row("nogrpid", Form::Flag, "new files take the process's group"),
     row("sysvgroups", Form::Flag, "new files take the process's group"),
     row("grpjquota", Form::FlagOrAny, "file with group quotas, journalled").implies(&["grpquota"]),
@@ -186,7 +186,7 @@ const OPTIONS: &[Opt] = &[
         .default("15000"),
     row("min_batch_time", Form::Number(0, 2147483647), "microseconds to gather writes, at least")
         .default("0"),
-    row("max_dir_size_kb", Form::Number(0, 2147483647), "largest folder"),
+    row("max_dir_size_kb", Form::Number(0, 2147483647), "largest directory"),
     since(5, 12, row("mb_optimize_scan", Form::Number(0, 1), "way of searching free blocks")),
     row("mblk_io_submit", Form::Flag, "without effect").idle(),
     row("nomblk_io_submit", Form::Flag, "without effect").idle(),

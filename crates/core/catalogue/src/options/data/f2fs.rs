@@ -33,8 +33,8 @@ const OPTIONS: &[Opt] = &[
     flag("noinline_xattr", "attributes outside inodes"),
     flag("inline_data", "small files inside inodes"),
     flag("noinline_data", "small files outside inodes"),
-    flag("inline_dentry", "small folders inside inodes"),
-    flag("noinline_dentry", "small folders outside inodes"),
+    flag("inline_dentry", "small directories inside inodes"),
+    flag("noinline_dentry", "small directories outside inodes"),
     flag("flush_merge", "gathers cache flushes"),
     flag("noflush_merge", "does not gather cache flushes"),
     flag("nobarrier", "no flushes: a power cut may destroy data")

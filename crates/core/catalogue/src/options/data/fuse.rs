@@ -26,7 +26,7 @@ const OPTIONS: &[Opt] = &[
     flag("kernel_cache", "what was read is kept from one opening to the next"),
     flag("auto_cache", "the same while size and time stay"),
     flag("direct_io", "nothing is remembered"),
-    flag("nonempty", "mounts over a folder that holds files").caution("fusermount of fuse 3 refuses it"),
+    flag("nonempty", "mounts over a directory that holds files").caution("fusermount of fuse 3 refuses it"),
     row("entry_timeout", Form::Text, "seconds that names are remembered").default("1"),
     row("negative_timeout", Form::Text, "seconds that absent names are remembered").default("0"),
     row("attr_timeout", Form::Text, "seconds that attributes are remembered").default("1"),

@@ -26,7 +26,7 @@ const OPTIONS: &[Opt] = &[
         Form::Shaped(|v| v != "0" && Form::Size.objection(Some(v)).is_none(), "a number from 1"),
         "most files",
     ),
-    octal("mode", "permissions of its root folder").default("0755"),
-    row("uid", Form::Uid, "owner of its root folder"),
-    row("gid", Form::Uid, "group of its root folder"),
+    octal("mode", "permissions of its root directory").default("0755"),
+    row("uid", Form::Uid, "owner of its root directory"),
+    row("gid", Form::Uid, "group of its root directory"),
 ];

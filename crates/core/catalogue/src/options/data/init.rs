@@ -50,7 +50,7 @@ pub(super) const INIT: &[Opt] = &[
     of_init("x-initrd.attach", Form::FlagOrAny, "kept until the very end of the shutdown"),
     of_mount("X-mount.mkdir", Form::FlagOrAny, "the target is made where it is missing"),
     of_mount("X-mount.auto-fstypes", Form::Text, "types that auto may find").reader_since(2, 38),
-    of_mount("X-mount.subdir", Form::Text, "a folder of it is mounted in place of its root")
+    of_mount("X-mount.subdir", Form::Text, "a directory of it is mounted in place of its root")
         .reader_since(2, 38),
     of_mount("X-mount.owner", Form::Text, "owner of the target after mounting").reader_since(2, 39),
     of_mount("X-mount.group", Form::Text, "group of the target after mounting").reader_since(2, 39),

@@ -9,7 +9,7 @@ const OPTIONS: &[Opt] = &[
     row("gid", Form::Id, "group of all files").until(5, 16).default("0"),
     row("gid", Form::DecimalUid, "group of all files").since(5, 16).default("0"),
     number("mode", 0, i32::MAX as i64, "permissions of files, as a plain number"),
-    number("dmode", 0, i32::MAX as i64, "permissions of folders, as a plain number"),
+    number("dmode", 0, i32::MAX as i64, "permissions of directories, as a plain number"),
     flag("norock", "without Rock Ridge names").caution("owners and permissions are not seen"),
     flag("nojoliet", "without Joliet names"),
     flag("unhide", "shows hidden files"),

@@ -2,21 +2,21 @@
 
 use super::{Form, Opt, Spec, flag, octal, row, strict};
 
-/// Owner and permissions of the root folder.
+/// Owner and permissions of the root directory.
 const OWNED_NEW: &[Opt] = &[
-    octal("mode", "permissions of its root folder"),
-    row("uid", Form::Uid, "owner of its root folder"),
-    row("gid", Form::Uid, "group of its root folder"),
+    octal("mode", "permissions of its root directory"),
+    row("uid", Form::Uid, "owner of its root directory"),
+    row("gid", Form::Uid, "group of its root directory"),
 ];
 
 /// debugfs: anything that it does not know is passed over.
 pub const DEBUGFS: Spec = strict(&[
-    row("mode", Form::FlagOrAny, "permissions of its root folder").until(6, 11),
-    octal("mode", "permissions of its root folder").since(6, 11),
-    row("uid", LOOSE, "owner of its root folder").until(6, 11),
-    row("uid", Form::Uid, "owner of its root folder").since(6, 11),
-    row("gid", LOOSE, "group of its root folder").until(6, 11),
-    row("gid", Form::Uid, "group of its root folder").since(6, 11),
+    row("mode", Form::FlagOrAny, "permissions of its root directory").until(6, 11),
+    octal("mode", "permissions of its root directory").since(6, 11),
+    row("uid", LOOSE, "owner of its root directory").until(6, 11),
+    row("uid", Form::Uid, "owner of its root directory").since(6, 11),
+    row("gid", LOOSE, "group of its root directory").until(6, 11),
+    row("gid", Form::Uid, "group of its root directory").since(6, 11),
 ])
 .one_by_one(6, 11)
 .strict_since(99, 0);
@@ -32,7 +32,7 @@ pub const TRACEFS: Spec = strict(OWNED_NEW).one_by_one(6, 11).strict_since(6, 11
 
 /// ramfs: takes a mode, and anything else for nothing.
 pub const RAMFS: Spec =
-    strict(&[octal("mode", "permissions of its root folder")]).one_by_one(5, 4).strict_since(99, 0);
+    strict(&[octal("mode", "permissions of its root directory")]).one_by_one(5, 4).strict_since(99, 0);
 
 /// pstore: takes a size of messages, and anything else for nothing.
 pub const PSTORE: Spec =
@@ -43,9 +43,9 @@ const DELEGATED: Form =
 
 /// bpf: passes over what it does not know.
 pub const BPF: Spec = strict(&[
-    octal("mode", "permissions of its root folder"),
-    row("uid", Form::Uid, "owner of its root folder").since(6, 7),
-    row("gid", Form::Uid, "group of its root folder").since(6, 7),
+    octal("mode", "permissions of its root directory"),
+    row("uid", Form::Uid, "owner of its root directory").since(6, 7),
+    row("gid", Form::Uid, "group of its root directory").since(6, 7),
     row("delegate_cmds", DELEGATED, "commands that are passed on").since(6, 9),
     row("delegate_maps", DELEGATED, "maps that are passed on").since(6, 9),
     row("delegate_progs", DELEGATED, "programs that are passed on").since(6, 9),
@@ -108,7 +108,7 @@ pub const NOTHING: Spec = strict(&[]).one_by_one(5, 1);
 /// devtmpfs is mounted already; it takes what tmpfs takes.
 pub const DEVTMPFS: Spec = super::tmpfs::SPEC;
 
-/// A folder shown at a second place: no file system reads the options, only
+/// A directory shown at a second place: no file system reads the options, only
 /// the flags that every type takes have a say. Recorded: words that nobody
 /// knows are passed over.
 pub const BIND: Spec = strict(&[]).strict_since(99, 0).source("mount(8); recorded on kernel 6.18");

@@ -1,9 +1,9 @@
-//! Folders of the machine below: the kernel's Documentation/filesystems/9p.rst
+//! Directories of the machine below: the kernel's Documentation/filesystems/9p.rst
 //! and virtiofs.rst.
 
 use super::{Form, Spec, UNRECORDED, flag, number, one_of, row, strict};
 
-/// 9P, mostly a folder of the machine below.
+/// 9P, mostly a directory of the machine below.
 pub const P9: Spec = strict(&[
     row("trans", Form::Text, "how the server is reached: virtio, tcp, unix, fd, rdma, xen").default("fd"),
     one_of("version", &["9p2000", "9p2000.u", "9p2000.L"], "version of the protocol").default("9p2000.L"),
@@ -29,7 +29,7 @@ pub const P9: Spec = strict(&[
 ])
 .source(UNRECORDED);
 
-/// virtiofs, a folder of the machine below.
+/// virtiofs, a directory of the machine below.
 pub const VIRTIOFS: Spec = strict(&[row(
     "dax",
     Form::FlagOrOneOf(&["always", "never", "inode"]),

@@ -23,8 +23,8 @@ const OPTIONS: &[Opt] = &[
         .default("3"),
     number("acregmax", 0, i32::MAX as i64, "seconds that attributes of files are remembered at most")
         .default("60"),
-    number("acdirmin", 0, i32::MAX as i64, "the same for folders, at least").default("30"),
-    number("acdirmax", 0, i32::MAX as i64, "the same for folders, at most").default("60"),
+    number("acdirmin", 0, i32::MAX as i64, "the same for directories, at least").default("30"),
+    number("acdirmax", 0, i32::MAX as i64, "the same for directories, at most").default("60"),
     number("actimeo", 0, i32::MAX as i64, "all four at once")
         .implies(&["acregmin", "acregmax", "acdirmin", "acdirmax"]),
     flag("bg", "goes on trying in the background")

@@ -11,7 +11,7 @@ const OPTIONS: &[Opt] = &[
     row("uid", Form::Uid, "owner of all files").default("who mounts it: root at boot"),
     row("gid", Form::Uid, "group of all files").default("who mounts it: root at boot"),
     row("umask", PERMISSIONS, "permissions taken from all").default("022 at boot"),
-    row("dmask", PERMISSIONS, "permissions taken from folders").default("umask"),
+    row("dmask", PERMISSIONS, "permissions taken from directories").default("umask"),
     row("fmask", PERMISSIONS, "permissions taken from files").default("umask"),
     one_of("iocharset", super::CHARSETS, "character set of names")
         .default("as the kernel was built, mostly utf8"),

@@ -33,7 +33,7 @@ const ALLOCATORS: [&str; 16] = [
     "hashed_relocation",
 ];
 
-const FILE: Form = Form::Shaped(|v| !v.contains('/'), "the name of a file in the root folder");
+const FILE: Form = Form::Shaped(|v| !v.contains('/'), "the name of a file in the root directory");
 
 const OPTIONS: &[Opt] = &[
     row("tails", Form::OneOf(&["on", "off", "small"]), "ends of files packed together"),
@@ -42,7 +42,7 @@ const OPTIONS: &[Opt] = &[
     flag("nolog", "writes no journal"),
     flag("attrs", "inode attributes"),
     flag("noattrs", "no inode attributes"),
-    flag("expose_privroot", "shows its own folder"),
+    flag("expose_privroot", "shows its own directory"),
     flag("user_xattr", "extended attributes of users"),
     flag("nouser_xattr", "no extended attributes of users"),
     flag("acl", "POSIX access lists"),

@@ -76,9 +76,9 @@ const OPTIONS: &[Opt] = &[
         "largest size in blocks",
     ),
     row("nr_inodes", Form::Size, "most files").default("one for two pages of memory"),
-    row("mode", Form::Octal, "permissions of its root folder").default("1777"),
-    row("uid", Form::Uid, "owner of its root folder").default("0"),
-    row("gid", Form::Uid, "group of its root folder").default("0"),
+    row("mode", Form::Octal, "permissions of its root directory").default("1777"),
+    row("uid", Form::Uid, "owner of its root directory").default("0"),
+    row("gid", Form::Uid, "group of its root directory").default("0"),
     row("huge", Form::OneOf(&["never", "always", "within_size", "advise", "deny", "force"]), "huge pages")
         .default("never"),
     row("mpol", POLICY, "placement in memory nodes").default("that of the process"),
@@ -92,7 +92,7 @@ const OPTIONS: &[Opt] = &[
     since(6, 6, row("usrquota_inode_hardlimit", Form::Size, "limit for users")),
     since(6, 6, row("grpquota_block_hardlimit", Form::Size, "limit for groups")),
     since(6, 6, row("grpquota_inode_hardlimit", Form::Size, "limit for groups")),
-    since(6, 13, row("casefold", Form::FlagOrAny, "folders may ignore case")),
+    since(6, 13, row("casefold", Form::FlagOrAny, "directories may ignore case")),
     since(6, 13, row("strict_encoding", Form::Flag, "names must be valid")).needs(&["casefold"]),
 ];
 

@@ -10,9 +10,9 @@ const OPTIONS: &[Opt] = &[
     row("uid", Form::Uid, "owner of all files").since(6, 11).default("who mounts it: root at boot"),
     row("gid", Form::Id, "group of all files").until(6, 11).default("who mounts it: root at boot"),
     row("gid", Form::Uid, "group of all files").since(6, 11).default("who mounts it: root at boot"),
-    octal("umask", "permissions taken from files and folders").default("022 at boot"),
+    octal("umask", "permissions taken from files and directories").default("022 at boot"),
     octal("fmask", "permissions taken from files").default("umask"),
-    octal("dmask", "permissions taken from folders").default("umask"),
+    octal("dmask", "permissions taken from directories").default("umask"),
     octal("allow_utime", "who may change times").default("022 less dmask"),
     one_of("check", &["r", "s", "n", "relaxed", "strict", "normal"], "how strict names are")
         .default("normal"),
@@ -29,7 +29,7 @@ const OPTIONS: &[Opt] = &[
         .caution("a weekly trim does the same, and deletes do not wait for it"),
     flag("flush", "writes out early: for sticks")
         .caution("slower copies; made for sticks that are pulled out"),
-    flag("rodir", "read-only mark of folders counts"),
+    flag("rodir", "read-only mark of directories counts"),
     row("nfs", Form::FlagOrOneOf(&["stale_rw", "nostale_ro"]), "for export over NFS").default("off"),
     flag("quiet", "failed chown and chmod are not reported")
         .caution("programs believe their chown and chmod took place"),

@@ -63,7 +63,7 @@ const OPTIONS: &[Opt] = &[
     row("discard", Form::Flag, "tells the disk at once what is free")
         .caution("a weekly trim does the same, and deletes do not wait for it"),
     row("nodiscard", Form::Flag, "does not tell; the default"),
-    row("filestreams", Form::Flag, "keeps files of a folder together"),
+    row("filestreams", Form::Flag, "keeps files of a directory together"),
     row("gqnoenforce", Form::Flag, "group quotas counted, not enforced").implies(&["gquota"]),
     row("gquota", Form::Flag, "quotas for groups"),
     row("grpquota", Form::Flag, "quotas for groups"),
@@ -76,8 +76,8 @@ const OPTIONS: &[Opt] = &[
     row("pquota", Form::Flag, "quotas for projects"),
     row("prjquota", Form::Flag, "quotas for projects"),
     row("noquota", Form::Flag, "no quotas").excludes(&["uquota", "gquota", "pquota"]),
-    row("grpid", Form::Flag, "new files take the folder's group"),
-    row("bsdgroups", Form::Flag, "new files take the folder's group"),
+    row("grpid", Form::Flag, "new files take the directory's group"),
+    row("bsdgroups", Form::Flag, "new files take the directory's group"),
     row("nogrpid", Form::Flag, "new files take the process's group"),
     row("sysvgroups", Form::Flag, "new files take the process's group"),
     row("ikeep", Form::Flag, "keeps emptied inode clusters"),
@@ -108,7 +108,7 @@ const OPTIONS: &[Opt] = &[
     row("swidth", Form::Number(0, 2147483647), "stripe width in 512-byte blocks")
         .caution("in pairs with sunit; counted in 512-byte blocks, not in file system blocks"),
     row("swalloc", Form::Flag, "places files by stripe width"),
-    row("wsync", Form::Flag, "folder changes wait for the log")
+    row("wsync", Form::Flag, "directory changes wait for the log")
         .caution("slow: meant for servers that hand over to each other"),
     until(4, 0, row("delaylog", Form::Flag, "always so today; leave it out")),
     until(4, 0, row("nodelaylog", Form::Flag, "no longer possible; leave it out")),

@@ -9,9 +9,9 @@ pub(in crate::rules) const RULE: Rule = Rule {
     family: Family::Boot,
     default: Consequence::Risk,
     what: "x-systemd.automount on what the system itself lives on",
-    matters: "The first service that looks there waits until it is mounted, and fails when that fails; on folders \
+    matters: "The first service that looks there waits until it is mounted, and fails when that fails; on directories \
               that everything uses this is all of them, in an order nobody foresees. On root it has no effect.",
-    at_boot: "The folder is there at once, and each use of it waits for the device.",
+    at_boot: "The directory is there at once, and each use of it waits for the device.",
     fix: "Take x-systemd.automount out of the entry.",
     rests_on: Basis::Recording,
     verified: "systemd.automount(5); recorded boots with automounts of data (systemd 252).",

@@ -10,7 +10,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     slug: "crypt-source-lost",
     family: Family::Boot,
     default: Consequence::Stall,
-    what: "crypttab opens a container that no device answers to",
+    what: "crypttab opens a container that no device matches",
     matters: "The boot waits for every container of crypttab but those with nofail there, whether an entry of the \
               table needs it or not. nofail in the table alone does not help: the wait is crypttab's.",
     at_boot: "The container is waited for, 90 s unless crypttab says otherwise; then an entry that lies on it fails, \
@@ -25,7 +25,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for container in lost(case) {
         let (name, source) = (visible(&container.entry.name), visible(&container.entry.source));
-        let message = format!("crypttab opens {name} from {source}, and no device answers to that.");
+        let message = format!("crypttab opens {name} from {source}, and no device matches that.");
         let remedy = match container.is_optional() {
             true => "Correct its source in /etc/crypttab.",
             false => "Correct its source in /etc/crypttab; if it may be absent, write nofail there too.",

@@ -55,7 +55,7 @@ pub(in crate::rules) fn is_vital(request: &Request<'_>) -> bool {
     target == "/" || Role::Vital.covers(target)
 }
 
-/// Mounted at boot from a disk of its own, on a folder the system does not
+/// Mounted at boot from a disk of its own, on a directory the system does not
 /// live in, and required.
 fn is_data(case: &Case<'_>, request: &Request<'_>) -> bool {
     let tried = case.fate(request).is_none_or(|f| f.state == EntryState::Mounted);

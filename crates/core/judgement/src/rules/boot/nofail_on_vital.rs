@@ -11,7 +11,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     default: Consequence::Risk,
     what: "nofail on what the system itself lives on",
     matters: "With nofail nothing waits for the mount either: services may start before it is there, write into \
-              the empty folder below it, or not start at all. On root it has no effect.",
+              the empty directory below it, or not start at all. On root it has no effect.",
     at_boot: "While the device is there, the mount may come after services that need it. When it is not, the \
               system comes up without a part of itself.",
     fix: "Take nofail out of the entry.",

@@ -13,7 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     slug: "device-unknown",
     family: Family::Identity,
     default: Consequence::Missing,
-    what: "no device answers to the name in the table",
+    what: "no device matches the name in the table",
     matters: "The commonest fault of all: a digit lost in copying, the UUID from before a format, a disk \
           that is not plugged in. Names that nearly match are offered.",
     at_boot: "The init system waits for the device, 90 s unless told otherwise, then stops in emergency \
@@ -51,7 +51,7 @@ fn fitting<'n>(request: &Request<'_>, near: &[Near<'n>]) -> Vec<Near<'n>> {
 fn finding(case: &Case<'_>, request: &Request<'_>, near: &[Near<'_>]) -> Finding {
     let source = visible(&request.entry.source);
     let mut finding = case.failure(&RULE, request, FieldName::Source);
-    finding.message = format!("No device on this host answers to {source}.");
+    finding.message = format!("No device on this host matches {source}.");
     let taken = |n: &Near<'_>| case.is_taken(n.device, request.line());
     let whole = near;
     let near: Vec<Near<'_>> = near.iter().filter(|n| !taken(n) && !is_part_of_more(n)).cloned().collect();
@@ -93,7 +93,8 @@ fn finding(case: &Case<'_>, request: &Request<'_>, near: &[Near<'_>]) -> Finding
         && !request.entry.is_swap()
         && !is_vital(request)
     {
-        let goes_on = format!("add nofail, and the boot goes on without {}", visible(&request.entry.target));
+        let goes_on =
+            format!("add nofail, and the boot continues without {}", visible(&request.entry.target));
         finding.fixes.extend(add_nofail(case, request, false).map(|fix| Fix { title: goes_on, ..fix }));
     }
     finding
@@ -125,13 +126,13 @@ fn remedy(request: &Request<'_>, near: &[Near<'_>]) -> String {
             format!("{} exists and {difference}: write that.", visible(&only.name))
         }
         [] if request.nofail || request.noauto => {
-            "Nothing, if it is meant to be absent now; else give the name of a device that is there."
+            "If the disk is detached on purpose, leave the entry. Otherwise name a device that exists."
                 .to_owned()
         }
         [] if matches!(request.source, Source::Device(_)) => {
             "Plug the device in, or name the right one by UUID; if it may be absent, add nofail.".to_owned()
         }
-        [] => "Give the name of a device that is there; if it may be absent, add nofail.".to_owned(),
+        [] => "Name a device that exists; if it may be absent, add nofail.".to_owned(),
         several => format!("{} names look alike: check which one is meant.", several.len()),
     }
 }

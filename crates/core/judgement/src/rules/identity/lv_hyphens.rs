@@ -28,7 +28,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let Some(volume) = near.iter().find(|n| n.name.starts_with("/dev/mapper/")) else { continue };
         let mut finding = case.failure(&RULE, request, FieldName::Source);
         finding.message = format!(
-            "No device answers to {}; the volume is {}.",
+            "No device matches {}; the volume is {}.",
             visible(&request.entry.source),
             visible(&volume.name)
         );

@@ -9,7 +9,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     family: Family::Options,
     default: Consequence::Note,
     what: "an option about access times that another one in the list includes",
-    matters: "noatime covers folders as well, so nodiratime beside it says nothing more; relatime is what holds \
+    matters: "noatime covers directories as well, so nodiratime beside it says nothing more; relatime is what holds \
               anyway.",
     at_boot: "Boot is not affected.",
     fix: "Take the one out that says nothing.",
@@ -23,7 +23,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let options = &request.entry.options;
         let place = |name: &str| options.iter().position(|o| o.name == name && o.value.is_none());
         let redundant = match (place("noatime"), place("nodiratime")) {
-            (Some(_), Some(at)) => Some((at, "noatime covers folders too")),
+            (Some(_), Some(at)) => Some((at, "noatime covers directories too")),
             _ => None,
         };
         let Some((at, why)) = redundant else { continue };

@@ -10,9 +10,9 @@ pub(in crate::rules) const RULE: Rule = Rule {
     slug: "option-ignored",
     family: Family::Options,
     default: Consequence::Note,
-    what: "the option is taken, and has no effect on this kernel",
-    matters: "What it once did is done always, or never. Whoever reads the line believes otherwise; one day a \
-              kernel may refuse it.",
+    what: "the kernel accepts the option and ignores it",
+    matters: "The option is obsolete: its effect is now built in, or gone. Whoever reads the line believes \
+              otherwise, and a later kernel may reject it.",
     at_boot: "Boot is not affected.",
     fix: "Take the option out.",
     rests_on: Basis::Recording,

@@ -12,7 +12,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "bytes that are not UTF-8, as an older encoding leaves them",
     matters: "Readers compare bytes. A name written in Latin-1 and the same name on disk in UTF-8 are two \
               names, however alike they look.",
-    at_boot: "A label or a folder with such a byte is only found when it has the very same bytes.",
+    at_boot: "A label or a directory with such a byte is only found when it has the very same bytes.",
     fix: "Save the table as UTF-8, and see that names on disk are UTF-8 too.",
     rests_on: Basis::Recording,
     verified: "Both readers recorded with a Latin-1 byte: they pass it through.",

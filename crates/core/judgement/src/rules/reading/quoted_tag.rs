@@ -14,7 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "Quotes around the value of a tag are taken off by most readers, and needed by none. Around a \
               target, a type or the options they are part of the name; and they do not keep a blank from \
               separating fields.",
-    at_boot: "A quoted tag works. A quoted target becomes a folder with quotes in its name; a quoted type or \
+    at_boot: "A quoted tag works. A quoted target becomes a directory with quotes in its name; a quoted type or \
               option is unknown, and the mount fails.",
     fix: "Take the quotes away; write a blank as \\040.",
     rests_on: Basis::Recording,

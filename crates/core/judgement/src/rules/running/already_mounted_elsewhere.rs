@@ -9,7 +9,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     slug: "already-mounted-elsewhere",
     family: Family::Running,
     default: Consequence::Note,
-    what: "the entry's device is mounted on another folder now, which no entry names",
+    what: "the entry's device is mounted on another directory now, which no entry names",
     matters: "The device was mounted somewhere for a look while the line was written. Programs that use it \
               there will not find it after the reboot, and some file systems cannot be mounted twice.",
     at_boot: "It is mounted where the entry says, and nowhere else.",

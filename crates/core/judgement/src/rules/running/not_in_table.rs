@@ -12,7 +12,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     family: Family::Running,
     default: Consequence::Risk,
     what: "a device is mounted now, and no entry will mount it again",
-    matters: "Somebody mounted it by hand and left the table for later. After the next boot the folder is \
+    matters: "Somebody mounted it by hand and left the table for later. After the next boot the directory is \
               there and empty, and programs write into it.",
     at_boot: "It is not mounted.",
     fix: "Add an entry for it, or unmount it.",
@@ -22,7 +22,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     check,
 };
 
-/// Folders whose mounts others look after.
+/// Directories whose mounts others look after.
 const OTHERS: [&str; 9] = [
     "/run",
     "/media",
@@ -47,7 +47,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
                 visible(&mount.source),
                 visible(&mount.target)
             ),
-            why: "After a reboot the folder is empty.".to_owned(),
+            why: "After a reboot the directory is empty.".to_owned(),
             remedy: "Add an entry for it, or unmount it.".to_owned(),
             evidence: vec![format!("mounted now: {} on {}", mount.source, mount.target)],
             ..Finding::of(&RULE)

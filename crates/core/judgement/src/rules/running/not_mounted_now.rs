@@ -13,7 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     default: Consequence::Note,
     what: "the boot will mount the entry, and it is not mounted now",
     matters: "The line was written after the last boot, or somebody has unmounted it since. What programs \
-              write there now goes into the folder below, and is hidden after the reboot.",
+              write there now goes into the directory below, and is hidden after the reboot.",
     at_boot: "It is mounted.",
     fix: "Mount it now, and see whether it works: mount TARGET.",
     rests_on: Basis::Facts,
@@ -40,7 +40,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-/// Root, and the folders the init system looks after by itself.
+/// Root, and the directories the init system looks after by itself.
 fn is_the_systems(target: &str) -> bool {
     target == "/" || ["/proc", "/sys", "/dev", "/run"].iter().any(|folder| is_within(target, folder))
 }

@@ -29,7 +29,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         }
         let mut finding = case.failure(&RULE, request, FieldName::Source);
         finding.message =
-            format!("No swap area answers to {}; it was probably made anew.", visible(&request.entry.source));
+            format!("No swap area matches {}; it was probably made anew.", visible(&request.entry.source));
         let names: Vec<String> = candidates.iter().filter_map(|d| best_identity(d)).collect();
         finding.remedy = match names.as_slice() {
             [only] => format!("Write {only}: the one swap area here that the table does not list."),

@@ -25,7 +25,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let unit = quoted(&lost.unit.name);
         findings.push(Finding {
             message: format!(
-                "The unit {} swaps on {}, and no device answers to that.",
+                "The unit {} swaps on {}, and no device matches that.",
                 visible(&lost.unit.name),
                 visible(lost.source)
             ),

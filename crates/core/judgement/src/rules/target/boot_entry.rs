@@ -9,7 +9,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     family: Family::Target,
     default: Consequence::Risk,
     what: "/boot is mounted from a device of its own now, and the table has no entry for it",
-    matters: "After the next boot the next kernel is installed into the empty folder on root, and the boot \
+    matters: "After the next boot the next kernel is installed into the empty directory on root, and the boot \
               loader goes on starting the old one, until that is gone.",
     at_boot: "Boot is not affected; the next change of the kernel is.",
     fix: "Add an entry for /boot with the UUID of its file system.",

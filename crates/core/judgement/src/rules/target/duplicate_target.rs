@@ -11,7 +11,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     family: Family::Target,
     default: Consequence::Risk,
     what: "two entries have the same target",
-    matters: "Two lines want the same folder.",
+    matters: "Two lines want the same directory.",
     at_boot: "systemd makes one unit for each target: the first line counts, the second is passed over \
           with an error. A line-by-line init mounts both, the later over the earlier.",
     fix: "Remove one of the lines, or give one another target.",

@@ -18,7 +18,7 @@ pub(super) mod target_untidy;
 use super::Case;
 use bradawl_facts::record::Mount;
 
-/// What is mounted on the folder now, from a device, when no entry names it.
+/// What is mounted on the directory now, from a device, when no entry names it.
 fn running_only<'a>(case: &Case<'a>, target: &str) -> Option<&'a Mount> {
     if case.entry_at(target).is_some() || case.is_container() {
         return None;

@@ -4,17 +4,17 @@ use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::visible;
 
-/// A device over a folder the system itself needs.
+/// A device over a directory the system itself needs.
 pub(in crate::rules) const RULE: Rule = Rule {
     slug: "target-hides",
     family: Family::Target,
     default: Consequence::Risk,
-    what: "a device is mounted over a folder that the running system needs as it is",
-    matters: "Programs, libraries, settings and the kernel's own file systems lie in these folders. A device \
+    what: "a device is mounted over a directory that the running system needs as it is",
+    matters: "Programs, libraries, settings and the kernel's own file systems lie in these directories. A device \
               mounted over one hides them in the middle of the boot.",
     at_boot: "Over /proc, /sys, /dev and /run systemd ignores the entry. Over the others the mount works, and \
               what boot needs next is gone.",
-    fix: "Choose a folder of its own, such as one below /srv.",
+    fix: "Choose a directory of its own, such as one below /srv.",
     rests_on: Basis::Recording,
     verified: "Recorded boot with a disk on /proc: the entry is ignored (systemd 252).",
     check,
@@ -29,7 +29,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let mut finding = case.finding(&RULE, request, FieldName::Target);
         case.judge(&mut finding, request);
         finding.message = format!("{} would hide what the system needs there.", visible(target));
-        finding.remedy = "Choose a folder of its own, such as one below /srv.".to_owned();
+        finding.remedy = "Choose a directory of its own, such as one below /srv.".to_owned();
         findings.push(finding);
     }
 }

@@ -6,15 +6,15 @@ use bradawl_facts::record::PathKind;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::{quoted, visible};
 
-/// The folder to mount on is not there.
+/// The directory to mount on is not there.
 pub(in crate::rules) const RULE: Rule = Rule {
     slug: "target-missing",
     family: Family::Target,
     default: Consequence::Note,
-    what: "the target folder does not exist",
-    matters: "The folder to mount on is not there.",
+    what: "the target directory does not exist",
+    matters: "The directory to mount on is not there.",
     at_boot: "systemd makes it, and the mount works. A script-driven init does not: there the mount fails.",
-    fix: "Make the folder, so that the entry works for mount -a and on rescue systems too.",
+    fix: "Make the directory, so that the entry works for mount -a and on rescue systems too.",
     rests_on: Basis::Recording,
     verified: "Recorded boot with an absent target: made and mounted (systemd 252); the scripts of sysvinit \
           complain and go on.",
@@ -33,10 +33,10 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             continue;
         }
         let mut finding = case.finding(&RULE, request, FieldName::Target);
-        finding.message = format!("There is no folder {}.", visible(&request.entry.target));
+        finding.message = format!("There is no directory {}.", visible(&request.entry.target));
         finding.remedy = format!("Make it before the next boot: mkdir -p {}.", quoted(&request.entry.target));
         finding.why =
-            "systemd makes the folder at boot if its parent can be written; mounting by hand before that \
+            "systemd makes the directory at boot if its parent can be written; mounting by hand before that \
                        fails."
                 .to_owned();
         if case.fate(request).is_some_and(|f| f.lacks_directory) {

@@ -4,15 +4,15 @@ use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::visible;
 
-/// What lies at the target is no folder.
+/// What lies at the target is no directory.
 pub(in crate::rules) const RULE: Rule = Rule {
     slug: "target-not-directory",
     family: Family::Target,
     default: Consequence::Missing,
-    what: "the target is a file, where a folder is needed",
-    matters: "A file system is mounted on a folder. Only a single file can be bound on a file.",
+    what: "the target is a file, where a directory is needed",
+    matters: "A file system is mounted on a directory. Only a single file can be bound on a file.",
     at_boot: "The mount fails at once; without nofail boot stops in emergency mode.",
-    fix: "Name a folder, or move the file away and make one.",
+    fix: "Name a directory, or move the file away and make one.",
     rests_on: Basis::Recording,
     verified: "Recorded boot with a file as target: emergency mode (systemd 252).",
     check,
@@ -23,7 +23,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let Trial::Fails(Cause::Target, why) = &request.trial else { continue };
         let mut finding = case.failure(&RULE, request, FieldName::Target);
         finding.message = format!("Nothing can be mounted there: {}.", visible(why));
-        finding.remedy = "Name a folder, or move the file away and make one.".to_owned();
+        finding.remedy = "Name a directory, or move the file away and make one.".to_owned();
         findings.push(finding);
     }
 }

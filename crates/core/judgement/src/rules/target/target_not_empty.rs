@@ -5,18 +5,18 @@ use bradawl_facts::record::PathKind;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::{count, visible};
 
-/// The mount will hide what is in the folder now.
+/// The mount will hide what is in the directory now.
 pub(in crate::rules) const RULE: Rule = Rule {
     slug: "target-not-empty",
     family: Family::Target,
     default: Consequence::Risk,
-    what: "the target folder is not mounted now and has something in it",
-    matters: "What lies in the folder disappears from sight under the mount, and still takes up room. Often it \
+    what: "the target directory is not mounted now and has something in it",
+    matters: "What lies in the directory disappears from sight under the mount, and still takes up room. Often it \
               was written there while the mount was absent, and somebody will miss it.",
-    at_boot: "Boot is not affected: the mount covers the folder.",
+    at_boot: "Boot is not affected: the mount covers the directory.",
     fix: "See what it is; move it away, or into the file system that is mounted there.",
     rests_on: Basis::Recording,
-    verified: "Recorded boot with a folder that is not empty: mounted (systemd 252).",
+    verified: "Recorded boot with a directory that is not empty: mounted (systemd 252).",
     check,
 };
 

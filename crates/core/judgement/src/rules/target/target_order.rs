@@ -4,17 +4,17 @@ use bradawl_facts::path::folders_above;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::visible;
 
-/// A folder's mount comes after the one below it.
+/// A directory's mount comes after the one below it.
 pub(in crate::rules) const RULE: Rule = Rule {
     slug: "target-order",
     family: Family::Target,
     default: Consequence::Note,
     what: "a target lies below one that a later line mounts",
     matters: "Whoever goes line by line (mount -a, script-driven inits, rescue systems) mounts the lower \
-              folder first and then covers it with the upper one.",
+              directory first and then covers it with the upper one.",
     at_boot: "systemd sorts by path and is not affected. Line by line, the lower mount is hidden, or fails \
-              for want of its folder.",
-    fix: "Move the upper folder's line above.",
+              for want of its directory.",
+    fix: "Move the upper directory's line above.",
     rests_on: Basis::Recording,
     verified: "Recorded boot with the lower target first: both mounted (systemd 252).",
     check,

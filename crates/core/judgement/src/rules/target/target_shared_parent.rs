@@ -3,16 +3,16 @@ use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::visible;
 
-/// A mount on a folder that others put theirs below.
+/// A mount on a directory that others put theirs below.
 pub(in crate::rules) const RULE: Rule = Rule {
     slug: "target-shared-parent",
     family: Family::Target,
     default: Consequence::Note,
     what: "the target is /mnt or /media itself, which people and programs use for passing mounts",
-    matters: "Whoever mounts something on /mnt for a moment covers this entry, and whoever made folders below \
+    matters: "Whoever mounts something on /mnt for a moment covers this entry, and whoever made directories below \
               it has lost them from sight.",
     at_boot: "Boot is not affected.",
-    fix: "Give it a folder of its own, such as /mnt/NAME or /srv/NAME.",
+    fix: "Give it a directory of its own, such as /mnt/NAME or /srv/NAME.",
     rests_on: Basis::Recording,
     verified: "Recorded boot with a disk on /mnt: mounted (systemd 252).",
     check,
@@ -26,7 +26,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let mut finding = case.finding(&RULE, request, FieldName::Target);
         finding.message = format!("{} is where passing mounts are made.", visible(target));
         finding.why = "The next one covers this entry.".to_owned();
-        finding.remedy = format!("Give it a folder of its own, such as {}/NAME.", visible(target));
+        finding.remedy = format!("Give it a directory of its own, such as {}/NAME.", visible(target));
         findings.push(finding);
     }
 }

@@ -11,11 +11,11 @@ pub(in crate::rules) const RULE: Rule = Rule {
     default: Consequence::Note,
     what: "the target leads through a symbolic link",
     matters: "The mount lands where the link points, and that is the path everything else shows. When the link \
-              changes, the entry means another folder.",
+              changes, the entry means another directory.",
     at_boot: "systemd follows the link and names the unit after the real path.",
     fix: "Write the real path.",
     rests_on: Basis::Recording,
-    verified: "Recorded boot with a link as target: mounted on the folder it points to (systemd 252).",
+    verified: "Recorded boot with a link as target: mounted on the directory it points to (systemd 252).",
     check,
 };
 

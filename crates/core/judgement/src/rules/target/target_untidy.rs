@@ -10,7 +10,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     family: Family::Target,
     default: Consequence::Note,
     what: "the target has doubled or trailing slashes, or . or .. in it",
-    matters: "Every reader tidies the path up, but whoever searches the table for the folder does not find it, \
+    matters: "Every reader tidies the path up, but whoever searches the table for the directory does not find it, \
               and duplicates hide behind two spellings.",
     at_boot: "Boot is not affected.",
     fix: "Write the path in its shortest form.",
@@ -28,7 +28,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         }
         let mut finding = case.finding(&RULE, request, FieldName::Target);
         finding.message = format!("The target can be written as {}.", visible(&tidied));
-        finding.why = "Whoever searches the table for the folder does not find it.".to_owned();
+        finding.why = "Whoever searches the table for the directory does not find it.".to_owned();
         finding.remedy = "Write it so.".to_owned();
         let text = String::from_utf8_lossy(&encode(tidied.as_bytes())).into_owned();
         // Where .. leads depends on links.

@@ -1,0 +1,88 @@
+//! Words that no user reads: the string literals of the whole source are held
+//! against a list, each word with the one to write in its place.
+
+#![allow(clippy::disallowed_methods, clippy::unwrap_used)] // the source is files
+
+use std::path::{Path, PathBuf};
+
+/// Not to be written, and what is.
+const WORDS: [(&str, &str); 17] = [
+    ("once for each.", "repeatable"),
+    ("folder", "directory"),
+    ("nothing: this host", "default: this host"),
+    ("device answers to", "device matches"),
+    ("swap area answers to", "swap area matches"),
+    ("let go of it", "unmount it, close it"),
+    ("is taken to work", "is assumed to work"),
+    ("is taken to boot", "is assumed to boot"),
+    ("lend its owner's rights", "set-user-ID programs run without extra rights"),
+    ("no device files there count", "device files are ignored"),
+    ("nothing is to be run from it", "programs cannot be run from it"),
+    ("is not even tried", "not attempted"),
+    ("the boot goes on without", "the boot continues without"),
+    ("a change that is only thought", "hypothetical"),
+    ("made its peace with", "accepted"),
+    ("the time is up", "times out after"),
+    ("once did is done always", "the option is obsolete"),
+];
+
+fn sources(directory: &Path, all: &mut Vec<PathBuf>) {
+    for entry in std::fs::read_dir(directory).unwrap() {
+        let path = entry.unwrap().path();
+        match path.is_dir() {
+            true if path.ends_with("tests") || path.ends_with("target") => {}
+            true => sources(&path, all),
+            false if path.extension().is_some_and(|e| e == "rs") => all.push(path),
+            false => {}
+        }
+    }
+}
+
+/// The string literals and the comments that become help or schemas, each with
+/// its line; of what stands in braces only the text around it.
+fn literals(text: &str) -> Vec<(usize, String)> {
+    let mut found = Vec::new();
+    let code = text.split("#[cfg(test)]").next().unwrap_or(text);
+    for (n, line) in code.lines().enumerate() {
+        let trimmed = line.trim_start();
+        if trimmed.starts_with("//") && !trimmed.starts_with("///") {
+            continue;
+        }
+        if let Some(doc) = trimmed.strip_prefix("///") {
+            found.push((n + 1, doc.to_owned()));
+            continue;
+        }
+        for (m, part) in line.split('"').enumerate() {
+            if m % 2 == 1 || (line.matches('"').count() == 1 && m > 0) {
+                found.push((n + 1, part.to_owned()));
+            }
+        }
+    }
+    found
+}
+
+#[test]
+fn no_user_reads_words_of_the_list() {
+    let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
+    let mut all = Vec::new();
+    sources(&root, &mut all);
+    assert!(all.len() > 200, "{} files", all.len());
+    let mut wrong = Vec::new();
+    for path in all {
+        let text = std::fs::read_to_string(&path).unwrap();
+        for (line, literal) in literals(&text) {
+            // Names in braces are the program's own.
+            let told = literal.split('{').map(|p| p.split_once('}').map_or(p, |(_, rest)| rest));
+            for part in told {
+                for (word, instead) in WORDS {
+                    let at = part.find(word);
+                    let alone = at.is_some_and(|at| !part[..at].ends_with(['_', '-', '/', '.', '`', ':']));
+                    if alone && literal != word {
+                        wrong.push(format!("{}:{line}: {word:?}: write {instead:?}", path.display()));
+                    }
+                }
+            }
+        }
+    }
+    assert!(wrong.is_empty(), "{} places\n{}", wrong.len(), wrong.join("\n"));
+}
