@@ -20,7 +20,7 @@ shot() { # NAME ROWS COMMAND [WHAT REALLY RUNS]
 mkdir -p docs/screenshots
 shot demo 50 'bradawl demo --color always | head -47'
 shot audit 40 'bradawl audit demo/mooring.json'
-shot explain 22 'bradawl explain field-shift'
+shot explain 28 'bradawl explain field-shift'
 shot policy 50 'bradawl audit demo/quayside.json demo/sounding.json --policy demo/policy.toml'
 shot options 54 'bradawl options vfat --kernel 6.1'
 shot options-check 26 'bradawl options ext4 --check noatme,commit=30 --kernel 6.1; echo; bradawl options xfs --check nobarrier --kernel 6.1; echo; bradawl options vfat --effective user,umask=022 --kernel 6.1; echo; bradawl options btrfs compress --kernel 6.12'
@@ -29,7 +29,7 @@ shot what-if 18 'bradawl forecast demo/mooring.json --what-if "line 5: -nobarrie
 shot devices 34 'bradawl devices demo/quayside.json'
 shot resolve 34 'bradawl resolve --host demo/quayside.json LABEL=tides UUID=f02d6c9a-18e5-4b73-a4c1-8d5e7092b3f7 6a1c0f3e /dev/sdc'
 shot mend 40 'bradawl mend demo/mooring.json'
-shot draft 48 'bradawl draft 4T /srv/new --host demo/quayside.json --type xfs --for backup --owner tide'
+shot draft 52 'bradawl draft 4T /srv/new --host demo/quayside.json --type xfs --for backup --owner tide'
 shot swap 28 'bradawl swap demo/archive.json'
 shot swap-plan 46 'bradawl swap demo/archive.json --want auto --hibernate --on /var/swapfile'
 shot fleet 46 'bradawl audit demo/fleet --summary'
