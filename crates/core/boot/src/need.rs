@@ -54,13 +54,11 @@ pub(super) fn needed<'a>(
         Resolution::Absent if index.unread_partition(source).is_some() => of(Need::Unknown(Doubt::event(
             "the running kernel does not know the partition yet; the boot will",
         ))),
-        Resolution::Absent => match unlocked_later(record, index, source) {
-            Some(why) => of(Need::Unknown(Doubt::event(why))),
-            None if let Some(why) = may_lie_in(record, index, source) => {
-                of(Need::Unknown(Doubt::not_known(why)))
-            }
-            None => of(Need::Missing(LookAlikes::among(index))),
-        },
+        Resolution::Absent => {
+            let later = unlocked_later(record, index, source).map(Doubt::event);
+            let doubt = later.or_else(|| may_lie_in(record, index, source).map(Doubt::not_known));
+            of(doubt.map_or_else(|| Need::Missing(LookAlikes::among(index)), Need::Unknown))
+        }
         Resolution::Unknown(why) => of(Need::Unknown(Doubt::not_known(why))),
         Resolution::NotADevice => of(Need::None),
     }

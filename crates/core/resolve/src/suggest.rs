@@ -62,10 +62,8 @@ pub fn suggest<'a>(index: &Index<'a>, text: &str) -> Vec<Near<'a>> {
 fn respelled(text: &str) -> Vec<String> {
     let bare = text.trim().trim_matches(['"', '\'', '{', '}', '“', '”', '‘', '’']);
     let mut names = Vec::new();
-    let (tag, value) = match bare.split_once(['=', ':']) {
-        Some((tag, value)) if let Some(meant) = tag_meant(tag) => (Some(meant), value),
-        _ => (None, bare),
-    };
+    let tagged = bare.split_once(['=', ':']).and_then(|(tag, value)| Some((tag_meant(tag)?, value)));
+    let (tag, value) = tagged.map_or((None, bare), |(tag, value)| (Some(tag), value));
     let value = value.trim().trim_matches(['"', '\'', '{', '}', '“', '”', '‘', '’']);
     for known in Tag::ALL.into_iter().filter(|t| tag.is_none_or(|tag| t.name().eq_ignore_ascii_case(tag))) {
         let plain = value.replace('-', "");
