@@ -22,6 +22,10 @@ pub fn run(ui: &Ui, args: &DraftArgs) -> Result<Status, CommandError> {
         let why = "is no target: give the directory from /, or none for swap";
         return Err(CommandError::input(visible(&wishes.target).into_owned(), why));
     }
+    // `/usr/` is /usr, wherever it is looked up.
+    if wishes.target.starts_with('/') {
+        wishes.target = tidy(&wishes.target).to_string();
+    }
     let given = args.into.as_deref().map(input::table).transpose()?;
     let failed = |e: bradawl_change::draft::DraftError| CommandError::input(args.source.clone(), e);
     let host = input::host(args.host.as_deref(), &args.with, given.as_ref())?;

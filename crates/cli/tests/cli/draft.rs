@@ -32,6 +32,8 @@ fn what_cannot_be_met_is_refused() {
         (vec!["/dev/sdb1", "/srv/x", "--by", "partlabel"], "/dev/sdb1 has no partlabel to be named by"),
         (vec!["/dev/sdb1", "/srv/x", "--partition"], "is no empty disk"),
         (vec!["/dev/sdb1", "/usr", "--move"], "cannot be moved while the host runs from it"),
+        (vec!["/dev/sdb1", "/usr/", "--move"], "cannot be moved while the host runs from it"),
+        (vec!["/dev/sdb1", "//usr/.", "--move"], "cannot be moved while the host runs from it"),
         (vec!["overlay", "/srv/o"], "an overlay needs its layers"),
     ] {
         let said = scene.run(&[&["draft"], args.as_slice(), &["--host", &mooring]].concat());
@@ -42,6 +44,9 @@ fn what_cannot_be_met_is_refused() {
 #[test]
 fn moving_a_directory_reads_well() {
     let said = Scene::new().run(&["draft", "/dev/sdb1", "/var/log", "--move", "--host", &demo("mooring")]);
+    let slashed =
+        Scene::new().run(&["draft", "/dev/sdb1", "/var/log/", "--move", "--host", &demo("mooring")]);
+    assert_eq!(said.stdout, slashed.stdout);
     assert_snapshot!("draft-move", said);
 }
 
