@@ -7,6 +7,7 @@ use crate::view::View;
 use bradawl_facts::probe::Bytes;
 use bradawl_facts::record::{PathKind, TableFile, Unread};
 use bradawl_facts::table::MAX_BYTES;
+use bradawl_filetree::{FileKind, FileTree, TreeError};
 use ext4_view::{Ext4, Ext4Error, FileType};
 use rustix::fs::{Mode, OFlags, ResolveFlags};
 use std::fs::{File, Metadata};
@@ -18,6 +19,8 @@ use std::sync::Arc;
 
 /// No file of /proc, /sys or /etc that is read here is larger.
 const MAX_TEXT: u64 = 16 << 20;
+/// So much of a file in an image says what it holds.
+const HEAD: usize = 256 << 10;
 /// Counting the entries of a directory stops here.
 pub(crate) const MAX_ENTRIES: usize = 1000;
 
@@ -29,6 +32,8 @@ pub(crate) enum Root {
     Confined(OwnedFd),
     /// An ext2, ext3 or ext4 file system in an image.
     Ext(Ext4),
+    /// An XFS or Btrfs file system that is not mounted.
+    Tree(Box<dyn FileTree>),
     /// What was collected on another host.
     Collected(Arc<Collected>),
 }
@@ -234,6 +239,7 @@ impl Files {
                 let to = rustix::fs::readlinkat(&found, "", Vec::new()).ok()?;
                 PathBuf::from(to.to_string_lossy().into_owned())
             }
+            Root::Tree(fs) => return Some(String::from_utf8_lossy(&fs.link(path).ok()?).into_owned()),
             _ => return None,
         };
         Some(to.to_string_lossy().into_owned())
@@ -271,6 +277,16 @@ impl Files {
                 let (uid, mode) = (meta.uid(), u32::from(meta.mode()) & 0o7777);
                 Ok(Stat { kind, uid, mode, size: meta.len(), allocated: None, modified_s: None })
             }
+            Root::Tree(fs) => {
+                let meta = fs.stat(path).map_err(of_tree)?;
+                let kind = match meta.kind {
+                    FileKind::Directory => PathKind::Directory,
+                    FileKind::Regular => PathKind::File,
+                    FileKind::Link | FileKind::Other => PathKind::Other,
+                };
+                let (uid, mode, size) = (meta.uid, meta.mode, meta.size);
+                Ok(Stat { kind, uid, mode, size, allocated: None, modified_s: None })
+            }
             Root::Collected(collected) => collected.stat(path),
         }
     }
@@ -281,6 +297,7 @@ impl Files {
             Root::Own(_) | Root::Collected(_) => self.real(path)?,
             Root::Confined(_) => return None,
             Root::Ext(fs) => String::from_utf8_lossy(fs.canonicalize(path).ok()?.as_ref()).into_owned(),
+            Root::Tree(fs) => fs.canonical(path).ok()?,
         };
         (real != path).then_some(real)
     }
@@ -295,6 +312,7 @@ impl Files {
                 let size = fs.metadata(path).map_err(of_ext)?.len();
                 return if size > limit { Err(too_large()) } else { fs.read(path).map_err(of_ext) };
             }
+            Root::Tree(fs) => return fs.read(path, limit).map_err(of_tree),
             Root::Collected(collected) => {
                 let bytes = collected.read_file(path)?;
                 return if bytes.len() as u64 > limit { Err(too_large()) } else { Ok(bytes) };
@@ -310,8 +328,16 @@ impl Files {
         let file = match &self.root {
             Root::Own(_) => File::open(self.at(path))?,
             Root::Confined(fd) => open_file_in(fd, path)?,
-            // A swap file in an image: its first page says what it is.
-            Root::Ext(_) => return Ok(Box::new(self.read(path, MAX_TEXT)?)),
+            Root::Ext(fs) => {
+                let mut bytes = vec![0; HEAD.min(usize::try_from(size).unwrap_or(HEAD))];
+                let mut file = fs.open(path).map_err(of_ext)?;
+                file.read_exact(&mut bytes)?;
+                return Ok(Box::new(Head { bytes, size }));
+            }
+            Root::Tree(fs) => {
+                let bytes = fs.head(path, HEAD).map_err(of_tree)?;
+                return Ok(Box::new(Head { bytes, size }));
+            }
             Root::Collected(collected) => return collected.start(path, size),
         };
         Ok(Box::new(View::whole(file, size)))
@@ -334,6 +360,10 @@ impl Files {
                 let entries = fs.read_dir(path).map_err(of_ext)?.filter_map(Result::ok);
                 entries.map(|e| text(e.file_name().as_ref())).filter(visible).take(limit).collect()
             }
+            Root::Tree(fs) => {
+                let names = fs.list(path, limit).map_err(of_tree)?;
+                names.iter().map(|name| text(name)).collect()
+            }
             Root::Collected(collected) => collected.list(path)?,
         })
     }
@@ -350,6 +380,23 @@ impl Files {
 
     pub(crate) fn unread(self) -> Vec<Unread> {
         self.unread
+    }
+}
+
+/// The beginning of a file in an image, with the file's whole size: enough to
+/// say what a swap file or an image holds.
+struct Head {
+    bytes: Vec<u8>,
+    size: u64,
+}
+
+impl Bytes for Head {
+    fn size(&self) -> u64 {
+        self.size
+    }
+
+    fn read_at(&self, offset: u64, buffer: &mut [u8]) -> io::Result<usize> {
+        self.bytes.read_at(offset, buffer)
     }
 }
 
@@ -401,6 +448,14 @@ fn of_metadata(meta: &Metadata) -> Stat {
     let allocated = Some(meta.blocks().saturating_mul(512));
     let modified_s = u64::try_from(meta.mtime()).ok();
     Stat { kind, uid: meta.uid(), mode: meta.mode() & 0o7777, size: meta.size(), allocated, modified_s }
+}
+
+fn of_tree(e: TreeError) -> io::Error {
+    match e {
+        TreeError::NotFound => io::Error::from(io::ErrorKind::NotFound),
+        TreeError::NotADirectory => io::Error::from(io::ErrorKind::NotADirectory),
+        other => io::Error::other(other.to_string()),
+    }
 }
 
 fn of_ext(e: Ext4Error) -> io::Error {

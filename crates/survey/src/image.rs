@@ -1,17 +1,25 @@
 //! Disk images as the disks of a host: their partitions, and what is made of
 //! them, from metadata alone.
 
+use crate::files::{Files, Root};
 use crate::view::View;
 use bradawl_facts::probe::{Bytes, identify};
 use bradawl_facts::record::{
     Content, ContentKind, Device, DeviceKind, PartitionEntry, PartitionFacts, Unread, VolumeGroup,
 };
+use bradawl_facts::table::Table;
+use bradawl_filetree::{Btrfs, Xfs};
+use bradawl_resolve::{Identity, identities};
 use ext4_view::{Ext4, Ext4Read};
 use std::collections::HashMap;
 use std::error::Error;
 use std::fs::File;
 use std::io::{self, Seek as _, SeekFrom};
 use std::path::Path;
+
+/// Subvolumes in which installers put the root file system, where it is not the
+/// default one.
+const ROOT_SUBVOLUMES: [&str; 3] = ["@", "root", "@rootfs"];
 
 /// The disks so far, and the bytes behind each device.
 #[derive(Default)]
@@ -163,15 +171,74 @@ impl Disks {
         }
     }
 
-    /// The first ext file system with a table in it.
-    pub(crate) fn root(&self) -> Option<Ext4> {
-        self.devices.iter().find_map(|device| {
-            let fstype = device.content.as_ref()?.fstype.as_deref()?;
-            let view = self.views.get(&device.path).filter(|_| fstype.starts_with("ext"))?;
-            let fs = Ext4::load(Box::new(Image(view.clone()))).ok()?;
-            fs.exists("/etc/fstab").ok()?.then_some(fs)
-        })
+    /// The files of the host: those of the file system that looks most like its
+    /// root. With the names of others that have a table too.
+    pub(crate) fn root(&self) -> Option<(Files, Vec<String>)> {
+        let mut found: Vec<(usize, String, Files)> = Vec::new();
+        for device in &self.devices {
+            for (name, root) in self.trees(device) {
+                let mut files = Files::new(root);
+                if files.exists("/etc/fstab") {
+                    found.push((likeness(&mut files, device), name, files));
+                }
+            }
+        }
+        // The first of those that look most like it.
+        let best = found.iter().map(|(likeness, ..)| *likeness).max()?;
+        let at = found.iter().position(|(likeness, ..)| *likeness == best)?;
+        let (_, _, files) = found.remove(at);
+        Some((files, found.into_iter().map(|(_, name, _)| name).collect()))
     }
+
+    /// The trees of files on a device: of Btrfs the default subvolume, and those
+    /// where systems are usually put.
+    fn trees(&self, device: &Device) -> Vec<(String, Root)> {
+        let fstype = device.content.as_ref().and_then(|c| c.fstype.as_deref()).unwrap_or_default();
+        let Some(view) = self.views.get(&device.path) else { return Vec::new() };
+        let named = |root: Root| vec![(device.path.clone(), root)];
+        match fstype {
+            _ if fstype.starts_with("ext") => {
+                Ext4::load(Box::new(Image(view.clone()))).map(Root::Ext).map(named).unwrap_or_default()
+            }
+            "xfs" => {
+                let opened = Xfs::open(Box::new(view.clone()));
+                opened.map(|fs| named(Root::Tree(Box::new(fs)))).unwrap_or_default()
+            }
+            "btrfs" => {
+                let opened = || Btrfs::open(Box::new(view.clone())).ok();
+                let of = |fs: Btrfs| Root::Tree(Box::new(fs));
+                let subvolume = |name: &&str| {
+                    let root = of(opened()?.from_subvolume(name).ok()?);
+                    Some((format!("{} (subvolume {name})", device.path), root))
+                };
+                let default = opened().map(|fs| (device.path.clone(), of(fs)));
+                default.into_iter().chain(ROOT_SUBVOLUMES.iter().filter_map(subvolume)).collect()
+            }
+            _ => Vec::new(),
+        }
+    }
+}
+
+/// How much the files of a device with a table look like the host's root: what
+/// every system has, and a table that names this very device.
+fn likeness(files: &mut Files, device: &Device) -> usize {
+    let usual = [
+        "/etc/os-release",
+        "/usr/lib/os-release",
+        "/etc/passwd",
+        "/usr/bin",
+        "/usr/lib/systemd/systemd",
+        "/lib/systemd/systemd",
+    ];
+    let present = usual.iter().filter(|path| files.exists(path)).count();
+    let table = files.table("/etc/fstab");
+    let table = table.map(|t| Table::parse(t.bytes.bytes().unwrap_or_default()));
+    let names: Vec<Identity> = identities(device, false);
+    let names_it = table.is_some_and(|t| {
+        let roots = t.entries().into_iter().filter(|e| e.target == "/").collect::<Vec<_>>();
+        roots.iter().any(|e| names.iter().any(|n| n.name == e.source))
+    });
+    present + if names_it { usual.len() } else { 0 }
 }
 
 fn is_gpt(content: Option<&Content>) -> bool {

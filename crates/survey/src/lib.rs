@@ -128,7 +128,8 @@ impl Survey {
     }
 
     /// Surveys disk images as the disks of one host. The host's files are
-    /// those of the first ext2, ext3 or ext4 file system with a table.
+    /// those of the ext2, ext3, ext4, XFS or Btrfs file system with a table that
+    /// looks most like its root.
     ///
     /// # Errors
     /// When an image cannot be opened.
@@ -140,10 +141,12 @@ impl Survey {
         disks.assemble();
         let root = disks.root();
         let mut record = match root {
-            Some(fs) => {
-                let mut files = Files::new(files::Root::Ext(fs));
+            Some((mut files, others)) => {
                 let record = begin(&mut files, Origin::Image);
-                self.finish(files, record)
+                let mut record = self.finish(files, record);
+                let why = std::io::Error::other("another file system was taken for the root");
+                record.unread.extend(others.iter().map(|name| unread(format!("the table on {name}"), &why)));
+                record
             }
             None => {
                 Record::new(images.first().and_then(|p| p.file_stem()).unwrap_or_default().to_string_lossy())

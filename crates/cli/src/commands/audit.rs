@@ -18,7 +18,7 @@ use bradawl_judgement::baseline::{Baseline, Book};
 use bradawl_judgement::policy::Date;
 use bradawl_judgement::rules::{Finding, RULES, leftovers};
 use bradawl_judgement::status::Counted;
-use bradawl_judgement::{Against, NotSearched, judge_against};
+use bradawl_judgement::{Against, LostName, NotSearched, judge_against, numbers};
 use std::path::Path;
 
 /// What every host of the run is judged by.
@@ -54,6 +54,8 @@ pub struct Judged {
     pub forecast: Forecast,
     /// What counts for the exit status.
     pub counted: Counted,
+    /// Its UUIDs, as numbers, and those it has lost.
+    pub names: (Vec<u64>, Vec<LostName>),
 }
 
 pub fn run(ui: &Ui, args: &AuditArgs) -> Result<Status, CommandError> {
@@ -135,11 +137,12 @@ impl Run<'_> {
 
     /// Takes in a host, and shows it where nothing has to be waited for.
     fn take(&self, ui: &Ui, all: &mut Gathered, input: &str, judged: Judged) -> Result<(), CommandError> {
-        let Judged { mut audited, used, forecast, mut counted } = judged;
+        let Judged { mut audited, used, forecast, mut counted, names } = judged;
         used.into_iter().for_each(|n| all.used[n] = true);
         let audit = &mut audited.audit;
         all.hosts.push(audit.host.clone());
         audit.host = all.names.take(&audit.host, input);
+        all.fleet.add_names(&audit.host, &names.0, names.1);
         if self.args.write_baseline.is_some() {
             all.found.add(&audit.host, &audit.findings);
         }
@@ -203,9 +206,14 @@ impl Run<'_> {
             AuditFormat::Text if self.args.summary => {
                 ui.print(&views::audit::summary(&fleet.report(failed, policy), width))?;
             }
-            AuditFormat::Text => ui.print(&views::audit::text(&audited, &failed, policy.as_ref(), width))?,
+            AuditFormat::Text => {
+                let elsewhere = fleet.elsewhere();
+                ui.print(&views::audit::text(&audited, &failed, policy.as_ref(), &elsewhere, width))?;
+            }
             AuditFormat::Json if self.args.summary => views::json(&fleet.report(failed, policy))?,
-            AuditFormat::Json => views::json(&AuditReport::new(audits(audited), policy, failed))?,
+            AuditFormat::Json => {
+                views::json(&AuditReport::new(audits(audited), policy, fleet.elsewhere(), failed))?
+            }
             AuditFormat::Jsonl => {}
             AuditFormat::Sarif => {
                 views::json(&views::machine::sarif(&audits(audited), policy.as_ref(), &failed, given))?
@@ -244,6 +252,7 @@ pub fn one(
     let table = input::parsed(file)?;
     let judgement = judge_against(&host.record, &table, against);
     let advice = if with_advice { advise(&host.record, &table, &judgement) } else { None };
+    let names = (numbers(&host.record), judgement.lost);
     let counted = Counted::new(&judgement.forecast, &judgement.applied);
     let forecast = judgement.forecast;
     let facts = &host.record.host;
@@ -268,8 +277,9 @@ pub fn one(
         not_searched,
         missing_facts: forecast.missing_facts.clone(),
         assumed: forecast.assumed.clone(),
+        otherwise: forecast.worst.as_ref().map(|worst| worst.words()),
         advice,
         ..HostAudit::empty(facts.name.as_str())
     };
-    Ok(Judged { audited: Audited { audit, table }, used: judgement.applied.used, forecast, counted })
+    Ok(Judged { audited: Audited { audit, table }, used: judgement.applied.used, forecast, counted, names })
 }

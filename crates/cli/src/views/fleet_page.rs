@@ -81,6 +81,7 @@ struct Page<'a> {
     targets: &'a [String],
     roles: Vec<Role>,
     shared: Vec<Shared>,
+    elsewhere: Vec<String>,
 }
 
 /// A host as the page shows it.
@@ -159,6 +160,7 @@ pub fn html(report: &FleetReport, rows: Vec<Row>) -> Result<String, CommandError
             .take(30)
             .map(shared)
             .collect(),
+        elsewhere: report.elsewhere.iter().map(super::audit::elsewhere_words).collect(),
     };
     page.render().map_err(|e| std::io::Error::other(e).into())
 }

@@ -76,6 +76,24 @@ fn the_table_inside_an_image_is_judged() {
 }
 
 #[test]
+fn the_table_is_found_on_xfs_and_in_subvolumes() {
+    let scene = Scene::new();
+    for name in ["xfs-v5", "xfs-v4", "btrfs-plain", "btrfs-subvolumes", "btrfs-default"] {
+        scene.write("disk.img", image(name));
+        let said = scene.run(&["audit", "disk.img"]);
+        assert!(said.stdout.contains("No device on this host matches LABEL=hull."), "{name}: {said}");
+        let missing = said.stdout.contains("There is no file /swap/file.");
+        assert_eq!(missing, name != "xfs-v4", "{name}: {said}");
+    }
+    // Of two with a table one is taken, and the other named.
+    scene.write("a.img", image("xfs-v4")).write("b.img", image("btrfs-default"));
+    let said = scene.run(&["audit", "a.img", "b.img", "--disk", "x.img"]);
+    assert_eq!(said.status, 2, "{said}");
+    let said = scene.run(&["audit", "a.img", "--disk", "b.img"]);
+    assert!(said.stdout.contains("gannet: ") && said.stdout.contains("the table on a.img"), "{said}");
+}
+
+#[test]
 fn a_tree_is_judged_without_leaving_it() {
     let scene = Scene::new();
     scene.write("tree/etc/fstab", "tmpfs /srv/fresh tmpfs size=1M 0 0\ntmpfs /srv/up tmpfs size=1M 0 0\n");

@@ -94,7 +94,9 @@ pub fn demo(name: &str) -> String {
 pub fn image(name: &str) -> Vec<u8> {
     let own = Path::new(env!("CARGO_MANIFEST_DIR")).join(format!("tests/fixtures/{name}.img.zst"));
     let shared = folder(&format!("crates/core/facts/tests/fixtures/images/{name}.img.zst"));
-    let file = std::fs::File::open(&own).or_else(|_| std::fs::File::open(shared)).unwrap();
+    let trees = folder(&format!("crates/core/filetree/tests/fixtures/{name}.img.zst"));
+    let open = |path: &Path| std::fs::File::open(path);
+    let file = open(&own).or_else(|_| open(&shared)).or_else(|_| open(&trees)).unwrap();
     let mut bytes = Vec::new();
     ruzstd::decoding::StreamingDecoder::new(file).unwrap().read_to_end(&mut bytes).unwrap();
     bytes

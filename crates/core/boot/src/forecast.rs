@@ -2,6 +2,7 @@ use super::doubt::DoubtSort;
 use super::verdict::{Absent, AtWorst, BootVerdict, Ending};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::BootsWith;
+use bradawl_facts::text::{some, visible};
 use serde::Serialize;
 use std::borrow::Cow;
 
@@ -161,6 +162,19 @@ pub struct Worst {
 }
 
 impl Worst {
+    /// In a sentence without a full stop: what goes wrong, and the boot then.
+    pub fn words(&self) -> String {
+        let lines: Vec<String> = self.lines.iter().map(usize::to_string).collect();
+        let lines = match lines.as_slice() {
+            [] => None,
+            [line] => Some(format!("line {line} does not work")),
+            several => Some(format!("lines {} do not work", some(several))),
+        };
+        let asked = self.asked.iter().map(|name| format!("nobody types the passphrase of {}", visible(name)));
+        let wrong: Vec<String> = lines.into_iter().chain(asked).collect();
+        format!("{}, and {}", wrong.join(", "), self.verdict)
+    }
+
     /// A boot that never comes to login because of the entry on this line.
     pub(super) fn never(line: usize) -> Self {
         let verdict = BootVerdict { early_s: 0.0, stall_s: None, ending: Ending::Never, at_worst: None };

@@ -9,7 +9,7 @@ use super::request::Request;
 use bradawl_catalogue::options::{in_force, program_on};
 use bradawl_facts::map::Map;
 use bradawl_facts::path::{folders_above, tidy};
-use bradawl_facts::record::{PathFacts, PathKind, Record};
+use bradawl_facts::record::{Inside, PathFacts, PathKind, Record};
 use bradawl_resolve::{Index, Source};
 
 /// What is known of a path where it will lie.
@@ -39,7 +39,7 @@ pub(super) struct Places<'p, 'a> {
     /// target counts (recorded).
     targets: Map<&'p str, usize>,
     /// What was seen inside devices that are not mounted, by device and path.
-    inside: Map<(&'a str, &'a str), &'a PathFacts>,
+    inside: Map<(&'a str, Option<&'a str>, &'a str), &'a PathFacts>,
 }
 
 impl<'p, 'a> Places<'p, 'a> {
@@ -50,8 +50,10 @@ impl<'p, 'a> Places<'p, 'a> {
         for (target, n) in all.filter_map(|(n, r)| Some((r.target.as_deref()?, n))) {
             targets.entry(target).or_insert(n);
         }
-        let all = record.inside.iter().flat_map(|i| i.paths.iter().map(move |p| (i.device.as_str(), p)));
-        let inside = all.map(|(device, p)| ((device, p.path.as_str()), p)).collect();
+        let all = record.inside.iter().flat_map(|i| i.paths.iter().map(move |p| (i, p)));
+        let key =
+            |i: &'a Inside, p: &'a PathFacts| (i.device.as_str(), i.subvolume.as_deref(), p.path.as_str());
+        let inside = all.map(|(i, p)| (key(i, p), p)).collect();
         Places { record, index, requests, targets, inside }
     }
 
@@ -97,7 +99,7 @@ impl<'p, 'a> Places<'p, 'a> {
             return self.now(path);
         }
         let rest = path.strip_prefix(target);
-        if let Some(seen) = request.device().zip(rest).and_then(|(d, rest)| self.inside(&d.path, rest)) {
+        if let Some(seen) = self.seen_inside(request, rest) {
             return seen;
         }
         match (&request.source, rest) {
@@ -109,8 +111,10 @@ impl<'p, 'a> Places<'p, 'a> {
     }
 
     /// What was seen inside the file system of a device that is not mounted.
-    fn inside(&self, device: &str, path: &str) -> Option<There<'a>> {
-        let facts = *self.inside.get(&(device, path))?;
+    fn seen_inside(&self, request: &Request<'_>, path: Option<&str>) -> Option<There<'a>> {
+        let device = request.device()?.path.as_str();
+        let subvolume = request.entry.subvolume();
+        let facts = *self.inside.get(&(device, subvolume.as_deref(), path?))?;
         Some(match facts.kind {
             PathKind::Absent => There::Absent(format!("{device} does not hold it")),
             _ => There::Facts(facts),

@@ -37,8 +37,8 @@ use bradawl_boot::{Forecast, Outcome, Units};
 use bradawl_change::advice::Advice;
 use bradawl_facts::Consequence;
 use bradawl_facts::record::Unread;
-use bradawl_judgement::NotSearched;
 use bradawl_judgement::rules::{Finding, Silenced};
+use bradawl_judgement::{Elsewhere, NotSearched};
 use serde::Serialize;
 
 /// `bradawl.audit/1`: findings over one host or several.
@@ -53,6 +53,8 @@ pub struct AuditReport {
     pub totals: Totals,
     /// The policy the tables were held against; null when there is none.
     pub policy: Option<PolicyUse>,
+    /// Lost UUIDs of these hosts that others of them have.
+    pub elsewhere: Vec<Elsewhere>,
     /// The inputs that could not be judged.
     pub failed: Vec<Failure>,
 }
@@ -131,6 +133,8 @@ pub struct HostAudit {
     pub missing_facts: Vec<String>,
     /// What had to be assumed because the record does not say.
     pub assumed: Vec<String>,
+    /// What it costs when that turns out wrong; null when it makes no difference.
+    pub otherwise: Option<String>,
     /// What the running kernel says of the options, where it was asked.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub kernel: Option<KernelAnswers>,
@@ -226,9 +230,14 @@ pub struct WhatIf {
 
 impl AuditReport {
     /// The report over these hosts.
-    pub fn new(hosts: Vec<HostAudit>, policy: Option<PolicyUse>, failed: Vec<Failure>) -> Self {
+    pub fn new(
+        hosts: Vec<HostAudit>,
+        policy: Option<PolicyUse>,
+        elsewhere: Vec<Elsewhere>,
+        failed: Vec<Failure>,
+    ) -> Self {
         let totals = Totals::of(findings(&hosts, policy.as_ref()));
-        AuditReport { schema: "bradawl.audit/1", hosts, totals, policy, failed }
+        AuditReport { schema: "bradawl.audit/1", hosts, totals, policy, elsewhere, failed }
     }
 }
 
@@ -258,6 +267,7 @@ impl HostAudit {
             not_searched: Vec::new(),
             missing_facts: Vec::new(),
             assumed: Vec::new(),
+            otherwise: None,
             kernel: None,
             advice: None,
         }

@@ -1,5 +1,6 @@
 //! The whole of what is said about one table: findings and forecast.
 
+use crate::elsewhere::{self, LostName};
 use crate::guard::{Judged, guard};
 use crate::policy::{Date, Policy};
 use crate::rules::{Applied, Case, Finding, apply, run};
@@ -18,6 +19,8 @@ pub struct Judgement {
     pub applied: Applied,
     /// The next boot.
     pub forecast: Forecast,
+    /// UUIDs that no device of the host has; another host may.
+    pub lost: Vec<LostName>,
     /// Whether some lost names were not compared with all names there are:
     /// there are too many.
     pub gave_up_looking: bool,
@@ -85,6 +88,7 @@ pub fn judge_against(record: &Record, table: &Table, against: &Against<'_>) -> J
         let findings = run(&case.against(against.policy, before.as_ref()));
         Judged { findings, forecast }
     };
+    let lost = elsewhere::lost(&requests(record, &index, table));
     let mut judged = judge(table);
     let gave_up_trying = guard(table, &mut judged, against.policy.is_some(), &judge);
     let Judged { mut findings, forecast } = judged;
@@ -92,5 +96,5 @@ pub fn judge_against(record: &Record, table: &Table, against: &Against<'_>) -> J
         .policy
         .map(|policy| apply(policy, against.today, &record.host.name, &mut findings))
         .unwrap_or_default();
-    Judgement { findings, applied, forecast, gave_up_looking: index.gave_up_looking(), gave_up_trying }
+    Judgement { findings, applied, forecast, lost, gave_up_looking: index.gave_up_looking(), gave_up_trying }
 }

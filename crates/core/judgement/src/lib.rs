@@ -6,6 +6,7 @@
 
 pub mod baseline;
 pub mod compare;
+mod elsewhere;
 mod guard;
 mod judge;
 mod meant;
@@ -14,4 +15,5 @@ pub mod rules;
 pub mod status;
 pub mod swap_overview;
 
+pub use elsewhere::{Elsewhere, LostName, Owners, numbers};
 pub use judge::{Against, Judgement, NotSearched, judge, judge_against};

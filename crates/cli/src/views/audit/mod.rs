@@ -4,7 +4,7 @@
 mod finding;
 mod overview;
 
-pub use overview::{overview, summary};
+pub use overview::{elsewhere_words, overview, summary};
 
 use crate::ui::{BOLD, FAINT, GOOD, labelled, style, styled, wrapped};
 use bradawl_boot::Outcome;
@@ -14,6 +14,7 @@ use bradawl_documents::{Failure, HostAudit, PolicyUse, Totals};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::Table;
 use bradawl_facts::text::{count, list, some, visible};
+use bradawl_judgement::Elsewhere;
 use bradawl_judgement::rules::Finding;
 use std::collections::BTreeMap;
 
@@ -29,10 +30,17 @@ const MAX_REASONS: usize = 8;
 const MAX_SHOWN: usize = 100;
 
 /// All hosts; several begin with a line for each.
-pub fn text(audited: &[Audited], failed: &[Failure], policy: Option<&PolicyUse>, width: usize) -> String {
+pub fn text(
+    audited: &[Audited],
+    failed: &[Failure],
+    policy: Option<&PolicyUse>,
+    elsewhere: &[Elsewhere],
+    width: usize,
+) -> String {
     let mut out = String::new();
     if audited.len() + failed.len() > 1 {
         out.push_str(&overview(&lines(audited), failed, width));
+        out.push_str(&overview::elsewhere(elsewhere, width));
     }
     let mut order: Vec<&Audited> = audited.iter().collect();
     order.sort_by_key(|a| worst(&a.audit));
@@ -188,6 +196,9 @@ fn limits(audit: &HostAudit, width: usize) -> String {
     if !audit.assumed.is_empty() {
         let assumed: Vec<String> = audit.assumed.iter().map(|a| visible(a).into_owned()).collect();
         lines.push(format!("Assumed: {}.", some(&assumed)));
+    }
+    if let Some(otherwise) = &audit.otherwise {
+        lines.push(format!("At worst: {otherwise}."));
     }
     lines.iter().map(|l| styled(FAINT, &wrapped(l, width).join("\n")) + "\n").collect()
 }

@@ -5,7 +5,8 @@ use crate::ui::{BOLD, FAINT, padded, shortened, style, styled, wrapped};
 use bradawl_documents::Failure;
 use bradawl_documents::fleet::{FleetReport, HostLine, NO_ROLE, RoleLine, SharedFinding, headline};
 use bradawl_facts::Consequence;
-use bradawl_facts::text::{count, visible};
+use bradawl_facts::text::{count, list, visible};
+use bradawl_judgement::Elsewhere;
 
 /// Findings that several hosts share, beyond this many, are only counted.
 const MAX_SHARED: usize = 20;
@@ -60,6 +61,7 @@ pub fn summary(report: &FleetReport, width: usize) -> String {
         }
         out.push('\n');
     }
+    out.push_str(&elsewhere(&report.elsewhere, width));
     if report.roles.iter().any(|r| r.role != NO_ROLE) {
         out.push_str(&roles(&report.roles));
     }
@@ -70,6 +72,32 @@ pub fn summary(report: &FleetReport, width: usize) -> String {
         out.push_str(&styled(FAINT, &wrapped(&line, width).join("\n")));
         out.push('\n');
     }
+    out
+}
+
+/// One of them in a sentence.
+pub fn elsewhere_words(one: &Elsewhere) -> String {
+    let on: Vec<String> = one.on.iter().map(|host| visible(host).into_owned()).collect();
+    let (host, name) = (visible(&one.host), visible(&one.name));
+    format!("{host}, line {}: {name} is a device of {}.", one.line, list(&on))
+}
+
+/// Lost UUIDs that belong to another of the hosts.
+pub(super) fn elsewhere(found: &[Elsewhere], width: usize) -> String {
+    if found.is_empty() {
+        return String::new();
+    }
+    let mut out = format!("{}\n", styled(BOLD, "UUIDs of another host"));
+    for one in found.iter().take(MAX_SHARED) {
+        for (n, line) in wrapped(&elsewhere_words(one), width.saturating_sub(4)).iter().enumerate() {
+            out.push_str(&format!("{}{line}\n", if n == 0 { "  " } else { "    " }));
+        }
+    }
+    if found.len() > MAX_SHARED {
+        let more = format!("  and {} more; --format json gives all\n", found.len() - MAX_SHARED);
+        out.push_str(&styled(FAINT, &more));
+    }
+    out.push('\n');
     out
 }
 

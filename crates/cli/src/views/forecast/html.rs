@@ -180,7 +180,7 @@ fn ending(forecast: &Forecast) -> String {
 
 /// What had to be assumed, and what the boot does if it is not so.
 fn assumed(forecast: &Forecast) -> Vec<String> {
-    let worst = forecast.worst.iter().map(|worst| format!("At worst: {}", super::at_worst(worst)));
+    let worst = forecast.worst.iter().map(|worst| format!("At worst: {}", worst.words()));
     let open = forecast.missing_facts.iter().map(|f| format!("not known: {}", visible(f)));
     open.chain(forecast.assumed.iter().map(|a| visible(a).into_owned())).chain(worst).collect()
 }

@@ -11,12 +11,12 @@ pub use units::dot;
 
 use crate::ui::{GOOD, labelled, padded, shortened, style, styled, wrapped};
 use anstyle::Style;
-use bradawl_boot::{EntryForecast, EntryState, Event, Outcome, Worst};
+use bradawl_boot::{EntryForecast, EntryState, Event, Outcome};
 use bradawl_change::advice::{Advice, RepairStep};
 use bradawl_documents::ForecastReport;
 use bradawl_facts::Consequence;
 use bradawl_facts::size::seconds;
-use bradawl_facts::text::{some, visible};
+use bradawl_facts::text::visible;
 use timeline::place;
 
 /// How an outcome looks.
@@ -58,22 +58,9 @@ pub fn text(report: &ForecastReport, width: usize) -> String {
     }
     out.push_str(&several("assumed", &forecast.assumed, width));
     if let Some(worst) = &forecast.worst {
-        out.push_str(&labelled("at worst", &at_worst(worst), width));
+        out.push_str(&labelled("at worst", &worst.words(), width));
     }
     out
-}
-
-/// What the boot does if what is not known goes wrong.
-fn at_worst(worst: &Worst) -> String {
-    let lines: Vec<String> = worst.lines.iter().map(usize::to_string).collect();
-    let lines = match lines.as_slice() {
-        [] => None,
-        [line] => Some(format!("line {line} does not work")),
-        several => Some(format!("lines {} do not work", some(several))),
-    };
-    let asked = worst.asked.iter().map(|name| format!("nobody types the passphrase of {}", visible(name)));
-    let wrong: Vec<String> = lines.into_iter().chain(asked).collect();
-    format!("{}, and {}", wrong.join(", "), worst.verdict)
 }
 
 /// What no entry does: what the command line has asked for, what passes before

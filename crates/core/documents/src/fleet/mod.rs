@@ -10,6 +10,7 @@ use crate::{Failure, HostAudit, PolicyUse, Totals};
 use bradawl_boot::Outcome;
 use bradawl_facts::Consequence;
 use bradawl_facts::text::count;
+use bradawl_judgement::{Elsewhere, LostName, Owners};
 use serde::Serialize;
 use shared::Shared;
 use std::collections::BTreeMap;
@@ -82,6 +83,8 @@ pub struct FleetReport {
     pub totals: Totals,
     /// The policy the tables were held against; null when there is none.
     pub policy: Option<PolicyUse>,
+    /// Lost UUIDs of these hosts that others of them have.
+    pub elsewhere: Vec<Elsewhere>,
     /// The inputs that could not be judged.
     pub failed: Vec<Failure>,
 }
@@ -92,6 +95,7 @@ pub struct Fleet {
     hosts: Vec<HostLine>,
     shared: Shared,
     totals: Totals,
+    owners: Owners,
     worst: Option<Consequence>,
     at_worst: Option<Consequence>,
 }
@@ -170,6 +174,16 @@ impl Fleet {
         self.hosts.push(line);
     }
 
+    /// Takes in which UUIDs a host has and which it has lost.
+    pub fn add_names(&mut self, host: &str, numbers: &[u64], lost: Vec<LostName>) {
+        self.owners.add(host, numbers, lost);
+    }
+
+    /// The lost UUIDs that others of the hosts have.
+    pub fn elsewhere(&self) -> Vec<Elsewhere> {
+        self.owners.found()
+    }
+
     /// The worst that counts for the exit status, if anything does.
     pub fn worst(&self) -> Option<Consequence> {
         self.worst
@@ -182,10 +196,20 @@ impl Fleet {
 
     /// The whole run.
     pub fn report(self, failed: Vec<Failure>, policy: Option<PolicyUse>) -> FleetReport {
+        let elsewhere = self.owners.found();
         let mut hosts = self.hosts;
         hosts.sort_by(|a, b| a.rank().cmp(&b.rank()).then_with(|| a.host.cmp(&b.host)));
         let (roles, shared) = (roles(&hosts), self.shared.found());
-        FleetReport { schema: "bradawl.fleet/1", roles, shared, totals: self.totals, policy, failed, hosts }
+        FleetReport {
+            schema: "bradawl.fleet/1",
+            roles,
+            shared,
+            totals: self.totals,
+            policy,
+            elsewhere,
+            failed,
+            hosts,
+        }
     }
 }
 

@@ -123,6 +123,12 @@ impl From<&[u8]> for Block {
     }
 }
 
+impl From<Vec<u8>> for Block {
+    fn from(bytes: Vec<u8>) -> Self {
+        Block(bytes)
+    }
+}
+
 impl Block {
     /// The bytes from `offset`; `None` when they are not all there.
     pub fn bytes(&self, offset: usize, len: usize) -> Option<&[u8]> {

@@ -100,6 +100,12 @@ pub struct Programs {
 pub struct Inside {
     /// The device that holds it.
     pub device: String,
+    /// The subvolume that was looked into, as [`Entry::subvolume`] asks for it;
+    /// absent: the default one, or a file system without any.
+    ///
+    /// [`Entry::subvolume`]: crate::table::Entry::subvolume
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub subvolume: Option<String>,
     /// Paths in it, from its own root: `/disk.img`.
     pub paths: Vec<PathFacts>,
 }

@@ -134,6 +134,14 @@ impl Entry {
         self.has("bind") || self.has("rbind")
     }
 
+    /// The subvolume asked for, as a path from the top without slashes at its
+    /// ends, or as `subvolid=N`; `None`: the default one.
+    pub fn subvolume(&self) -> Option<String> {
+        let value = |name| self.option(name).and_then(|o| o.value.as_deref());
+        let by_path = value("subvol").map(|path| path.trim_matches('/').to_owned());
+        by_path.or_else(|| value("subvolid").map(|id| format!("subvolid={id}")))
+    }
+
     /// The types to try: the type field may be a comma-separated list. A lone
     /// backslash, meant to go on in the next line, is none: it joins two lines
     /// of the unit that the init system makes (recorded).

@@ -212,7 +212,7 @@ fn inside(device: &str) -> Inside {
     ];
     paths.extend(["/a", "/a/b", "/up", "/work"].map(|p| PathFacts::new(p, PathKind::Directory)));
     paths.extend(["/none", "/new"].map(|p| PathFacts::new(p, PathKind::Absent)));
-    Inside { device: device.to_owned(), paths }
+    Inside { device: device.to_owned(), subvolume: None, paths }
 }
 
 /// The units that entries name; the guest has none of them by itself.

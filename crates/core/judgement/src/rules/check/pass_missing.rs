@@ -37,9 +37,12 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         if errors {
             finding.consequence = Consequence::Risk;
             finding.why = "The file system has recorded errors, and is mounted with them.".to_owned();
-        }
-        if entry.span(FieldName::Pass).is_some() {
-            finding = finding.with_fix("write 2", "2", !errors);
+            // A check at boot that cannot mend it ends in emergency mode (recorded).
+            finding.remedy = "Check it by hand while it is not mounted. Write 2 only when it is clean: with \
+                              errors recorded, the check at boot may give up and stop the boot."
+                .to_owned();
+        } else if entry.span(FieldName::Pass).is_some() {
+            finding = finding.with_fix("write 2", "2", true);
         }
         findings.push(finding);
     }
@@ -72,5 +75,6 @@ mod tests {
         let found = findings_on(&record, &format!("{ROOT}LABEL=worn /srv/worn ext4 nofail 0 0\n"));
         let found = found.iter().find(|f| f.rule == "pass-missing").unwrap();
         assert_eq!(found.consequence, Consequence::Risk);
+        assert!(found.fixes.is_empty(), "a check that may stop the boot is nobody's repair");
     }
 }

@@ -13,7 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "The file system's own notes say that it is not sound: errors were recorded, a checksum is \
           wrong, or it ends beyond its device.",
     at_boot: "With a pass number it is checked first; a check that cannot mend it stops boot. Without one \
-          it is mounted as it is, or refused.",
+          it is mounted as it is, or the mount fails.",
     fix: "Check it by hand while it is not mounted; save what matters first.",
     rests_on: Basis::Recording,
     verified: "Recorded boots with a damaged ext4: emergency mode with pass 2, login with nofail (systemd \
@@ -39,9 +39,12 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let mut finding = case.finding(&RULE, request, FieldName::Source);
         finding.message =
             format!("{} holds {} that is not sound: {}.", device.path, content.words(), visible(&trouble));
-        finding.why =
-            "It may be mounted all the same, or refused; a check at boot that cannot mend it stops the boot."
-                .to_owned();
+        finding.why = match request.entry.pass {
+            0 => "Without a check before it, it is mounted with its damage, or the mount fails.",
+            _ if request.nofail => "The check at boot may not mend it; the boot then continues without it.",
+            _ => "The check at boot may not mend it, and the boot then stops.",
+        }
+        .to_owned();
         finding.remedy =
             "Check it by hand while it is not mounted, and have a copy of what matters first.".to_owned();
         findings.push(finding);

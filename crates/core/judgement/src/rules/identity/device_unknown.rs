@@ -129,9 +129,10 @@ fn remedy(request: &Request<'_>, near: &[Near<'_>]) -> String {
             "If the disk is detached on purpose, leave the entry. Otherwise name a device that exists."
                 .to_owned()
         }
-        [] if matches!(request.source, Source::Device(_)) => {
+        [] if matches!(request.source, Source::Device(_)) && !is_vital(request) => {
             "Plug the device in, or name the right one by UUID; if it may be absent, add nofail.".to_owned()
         }
+        [] if is_vital(request) => "Name a device that exists: the system needs this entry.".to_owned(),
         [] => "Name a device that exists; if it may be absent, add nofail.".to_owned(),
         several => format!("{} names look alike: check which one is meant.", several.len()),
     }
