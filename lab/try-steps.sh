@@ -55,6 +55,11 @@ P
     fi
 }
 
+# A Btrfs with a subvolume that the entry names: made before it is named.
+if grep -qw btrfs /proc/filesystems && disk 200M; then
+    steps subvolume "$loop" "$work/m/subvolume" --type btrfs --options subvol=@tides/raw
+fi
+
 for each in ext4:100M xfs:400M btrfs:200M vfat:50M exfat:50M ntfs3:50M; do
     type=${each%%:*}
     # Where a kernel does not have a type the steps are not printed at all.

@@ -10,6 +10,7 @@ use crate::views;
 use crate::views::audit::Audited;
 use bradawl_boot::Forecast;
 use bradawl_change::advice::{MAX_ENTRIES, advise};
+use bradawl_change::mended_lines;
 use bradawl_documents::fleet::Fleet;
 use bradawl_documents::{AuditReport, Failure, HostAudit, PolicyUse};
 use bradawl_facts::record::{Record, TableFile};
@@ -253,6 +254,11 @@ pub fn one(
     let judgement = judge_against(&host.record, &table, against);
     let advice = if with_advice { advise(&host.record, &table, &judgement) } else { None };
     let names = (numbers(&host.record), judgement.lost);
+    let small = judgement.forecast.entries.len() <= MAX_ENTRIES;
+    let mended = match with_advice && small {
+        true => mended_lines(&host.record, &table, against, &judgement.findings),
+        false => Vec::new(),
+    };
     let counted = Counted::new(&judgement.forecast, &judgement.applied);
     let forecast = judgement.forecast;
     let facts = &host.record.host;
@@ -279,6 +285,7 @@ pub fn one(
         assumed: forecast.assumed.clone(),
         otherwise: forecast.worst.as_ref().map(|worst| worst.words()),
         advice,
+        mended,
         ..HostAudit::empty(facts.name.as_str())
     };
     Ok(Judged { audited: Audited { audit, table }, used: judgement.applied.used, forecast, counted, names })

@@ -60,6 +60,20 @@ pub fn of_mount_program(fstype: &str, os_id: &str) -> Option<&'static str> {
     Some(names[*family as usize]).filter(|name| !name.is_empty())
 }
 
+/// The command that installs a package on the distribution with this ID of
+/// os-release(5).
+pub fn install_command(package: &str, os_id: &str) -> Option<String> {
+    let (_, family) = FAMILIES.iter().find(|(id, _)| *id == os_id)?;
+    let program = match family {
+        Family::Debian => "apt-get install",
+        Family::RedHat => "dnf install",
+        Family::Suse => "zypper install",
+        Family::Arch => "pacman -S",
+        Family::Alpine => "apk add",
+    };
+    Some(format!("{program} {package}"))
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -71,6 +85,7 @@ mod tests {
         }
         assert_eq!(of_mount_program("nfs", "debian"), Some("nfs-common"));
         assert_eq!(of_mount_program("nfs", "rocky"), Some("nfs-utils"));
+        assert_eq!(install_command("nfs-utils", "rocky").as_deref(), Some("dnf install nfs-utils"));
         assert_eq!(of_mount_program("nfs", "plan9"), None);
         assert_eq!(of_mount_program("zfs", "fedora"), None);
     }

@@ -10,7 +10,10 @@ pub mod aftermath;
 pub mod draft;
 pub mod edit;
 pub mod mend;
+mod mended_line;
 pub mod rehearsal;
 pub mod steps;
 pub mod swap_plan;
 pub mod what_if;
+
+pub use mended_line::{MendedLine, mended_lines};

@@ -34,6 +34,7 @@ pub use resolve::{Answer, NearName, ResolveReport};
 pub use swap::SwapReport;
 
 use bradawl_boot::{Forecast, Outcome, Units};
+use bradawl_change::MendedLine;
 use bradawl_change::advice::Advice;
 use bradawl_facts::Consequence;
 use bradawl_facts::record::Unread;
@@ -141,6 +142,8 @@ pub struct HostAudit {
     /// The smallest repair; null when the boot neither stops nor waits, or
     /// nothing in the table helps.
     pub advice: Option<Advice>,
+    /// Lines on which several findings have safe repairs, with all of them made.
+    pub mended: Vec<MendedLine>,
 }
 
 /// How many findings of each consequence.
@@ -270,6 +273,7 @@ impl HostAudit {
             otherwise: None,
             kernel: None,
             advice: None,
+            mended: Vec::new(),
         }
     }
 }

@@ -93,6 +93,10 @@ fn host(one: &Audited, width: usize) -> String {
     for findings in by_entry(&shown) {
         out.push('\n');
         out.push_str(&finding::group(&findings, &one.table, width));
+        let line = findings.first().and_then(|f| f.line);
+        if let Some(whole) = audit.mended.iter().find(|m| Some(m.line) == line) {
+            out.push_str(&labelled("mended", &visible(&whole.text), width));
+        }
     }
     out.push('\n');
     if audit.findings.len() > MAX_SHOWN {

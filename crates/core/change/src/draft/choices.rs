@@ -1,6 +1,7 @@
 //! Type, name, options and numbers of an entry, each with its reason.
 
 use super::making;
+use super::share::asks_for_a_name;
 use super::source::SourceFile;
 use super::{DraftPurpose, Plan};
 use crate::edit::{By, name_by};
@@ -88,8 +89,11 @@ impl Plan<'_> {
         if self.wishes.read_only {
             self.option("ro", "nothing is to be written there");
         }
-        if OWNERLESS.contains(&fstype) && purpose != Some(DraftPurpose::Boot) {
-            self.ownership(purpose);
+        self.identity(fstype);
+        if asks_for_a_name(fstype) && self.wishes.owner.is_some() {
+            self.ownership(fstype, purpose);
+        } else if OWNERLESS.contains(&fstype) && purpose != Some(DraftPurpose::Boot) {
+            self.ownership(fstype, purpose);
         }
         self.absence(fstype, purpose);
     }
@@ -139,7 +143,7 @@ impl Plan<'_> {
     }
 
     /// Such a file system has no owners: the mount says whose it all is.
-    fn ownership(&mut self, purpose: Option<DraftPurpose>) {
+    fn ownership(&mut self, fstype: &str, purpose: Option<DraftPurpose>) {
         let accounts = self.record.accounts.as_ref();
         let owner = self.wishes.owner.as_deref();
         let number = owner.and_then(|name| name.parse().ok().or_else(|| accounts?.number("uid", name)));
@@ -153,6 +157,10 @@ impl Plan<'_> {
             self.option(format!("gid={group}"), "the same for the group");
         } else if let Some(name) = owner {
             self.option(format!("uid={name}"), "no account of this name is known here; a number is surer");
+        }
+        // A share has modes of its own names.
+        if asks_for_a_name(fstype) {
+            return;
         }
         let (mask, why) = match purpose {
             Some(DraftPurpose::Shared) => ("umask=0002", "owner and group may write, others read"),

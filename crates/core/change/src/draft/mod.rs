@@ -4,8 +4,10 @@
 mod choices;
 mod making;
 mod moving;
+mod share;
 mod source;
 mod steps;
+mod subvolume;
 
 use crate::edit::{By, Fresh};
 use crate::steps::Step;
@@ -288,6 +290,8 @@ pub fn once_made(record: &Record, draft: &Draft) -> Record {
             record.paths.push(PathFacts::new(path, PathKind::Directory));
         }
     }
+    share::once_there(&mut record, &draft.entry);
+    subvolume::once_made(&mut record, draft);
     let path = draft.device.as_ref().filter(|_| draft.to_make);
     let Some(path) = path else { return record };
     let devices = record.devices.get_or_insert_with(Vec::new);

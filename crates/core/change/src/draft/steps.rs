@@ -4,13 +4,15 @@ use super::DraftWishes;
 use super::choices::OWNERLESS;
 use super::making;
 use super::moving;
+use super::share;
 use super::source::{Found, SourceFile};
+use super::subvolume;
 use crate::edit::Fresh;
 use crate::steps::Step;
 use bradawl_facts::record::{Device, PathFacts, PathKind, Record};
 use bradawl_facts::table::Table;
 use bradawl_facts::text::{count, list, quoted, visible};
-use bradawl_resolve::Source;
+use bradawl_resolve::{Source, is_network_type};
 
 pub(super) fn before(record: &Record, found: &Found<'_>, wishes: &DraftWishes, entry: &Fresh) -> Vec<Step> {
     let mut steps = Vec::new();
@@ -20,6 +22,8 @@ pub(super) fn before(record: &Record, found: &Found<'_>, wishes: &DraftWishes, e
             steps.extend(made(device, found, wishes, entry, record.host.boots_with().is_systemd()));
         }
     }
+    steps.extend(subvolume::made(found, entry));
+    steps.extend(share::before(record, entry));
     if entry.fstype == "overlay" {
         steps.extend(layers(entry));
     }
@@ -212,7 +216,14 @@ pub(super) fn after(record: &Record, wishes: &DraftWishes, entry: &Fresh) -> Vec
 /// File systems with owners: the top directory is made to belong to the user.
 fn owner(wishes: &DraftWishes, entry: &Fresh) -> Option<Step> {
     let name = wishes.owner.as_deref()?;
-    let has_owners = !OWNERLESS.contains(&entry.fstype.as_str()) && !wishes.read_only;
+    let by_mount = OWNERLESS.contains(&entry.fstype.as_str()) || share::asks_for_a_name(&entry.fstype);
+    if is_network_type(&entry.fstype) && !by_mount {
+        let who = quoted(name);
+        return Some(Step::by_hand(format!(
+            "The server decides whose the files are: give them to {who} there"
+        )));
+    }
+    let has_owners = !by_mount && !wishes.read_only;
     let run = format!("chown {}: {}", quoted(name), quoted(&entry.target));
     has_owners.then(|| {
         Step::run(format!("Give its top directory to {}, once it is mounted", quoted(name)), run, "no output")

@@ -215,3 +215,46 @@ fn the_steps_fit_what_is_there() {
     }]);
     assert_eq!(commands(&record)[0], "umount '/media/it'\\''s'");
 }
+
+#[test]
+fn a_share_gets_its_program_and_a_file_for_the_password() {
+    let mut record = host();
+    record.host.os_id = Some("debian".into());
+    record.programs = Some(bradawl_facts::record::Programs::default());
+    let (line, draft) = drafted(&record, wish("//nas.example/Tide Data", "/srv/tides"));
+    let file = "/etc/nas-example-tide-data.credentials";
+    assert_eq!(
+        line,
+        format!("//nas.example/Tide\\040Data /srv/tides cifs credentials={file},_netdev,nofail 0 0")
+    );
+    let runs: Vec<&str> = draft.before.iter().filter_map(|s| s.run.as_deref()).collect();
+    let install = format!("install -m 0600 /dev/null {file}");
+    assert_eq!(runs[..2], ["apt-get install cifs-utils", install.as_str()]);
+    assert!(!runs.iter().any(|r| r.contains("password=")), "nothing secret on a command line");
+    // Somebody who said who he is is not asked again.
+    let guest = DraftWishes { options: vec!["guest".into()], ..wish("//nas.example/tides", "/srv/tides") };
+    assert!(!drafted(&record, guest).0.contains("credentials"));
+    let once = once_made(&record, &draft);
+    assert!(once.programs.unwrap().mount_helpers.contains(&"cifs".to_owned()));
+}
+
+#[test]
+fn a_subvolume_is_made_before_it_is_named() {
+    let mut record = with_empty_disk();
+    let asked = |fstype: Option<&str>| DraftWishes {
+        fstype: fstype.map(str::to_owned),
+        options: vec!["subvol=@tides/raw".into()],
+        fresh_uuid: Some("5f1c".into()),
+        ..wish("/dev/vdz", "/srv/new")
+    };
+    let draft = drafted(&record, asked(Some("btrfs"))).1;
+    let runs: Vec<&str> = draft.before.iter().filter_map(|s| s.run.as_deref()).collect();
+    assert!(runs[0].starts_with("mkfs.btrfs"), "{runs:?}");
+    let made = "mkdir -p /mnt/top/@tides && btrfs subvolume create /mnt/top/@tides/raw";
+    assert!(runs.contains(&made) && runs.contains(&"umount /mnt/top"), "{runs:?}");
+    let device = record.devices.as_mut().unwrap().last_mut().unwrap();
+    let content = Content::new(ContentKind::Filesystem, Some("btrfs"));
+    device.content = Some(Content { subvolumes: Some(vec!["@tides/raw".into()]), ..content });
+    let draft = drafted(&record, asked(None)).1;
+    assert!(!draft.before.iter().any(|s| s.run.as_ref().is_some_and(|r| r.contains("subvolume create"))));
+}
