@@ -1,6 +1,7 @@
 //! The `bradawl` command.
 
 mod args;
+mod believed;
 mod commands;
 mod demo;
 mod fleet;
@@ -8,15 +9,18 @@ mod input;
 mod kernel;
 mod outcome;
 mod output;
+mod pager;
 mod policy;
+mod settings;
 mod store;
 mod swap_file;
 mod ui;
+mod version;
 mod views;
 mod written;
 
 use std::process::ExitCode;
 
 fn main() -> ExitCode {
-    outcome::conclude(commands::run(args::parse()))
+    outcome::conclude(commands::run(&args::parse()))
 }

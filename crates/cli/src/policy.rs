@@ -4,12 +4,13 @@
 //! written it, as ssh and sudo believe their files.
 
 use crate::args::PolicyArgs;
+use crate::believed::believed;
 use crate::outcome::CommandError;
+use crate::settings::Settings;
 use bradawl_documents::IgnoredPolicy;
 use bradawl_judgement::policy::{Date, Policy};
 use bradawl_judgement::rules::RULES;
-use std::fs::{self, Metadata};
-use std::os::unix::fs::MetadataExt as _;
+use std::fs;
 use std::path::{Path, PathBuf};
 use std::time::{SystemTime, UNIX_EPOCH};
 
@@ -28,13 +29,15 @@ pub struct InForce {
 }
 
 /// The policy to hold tables against, if there is one.
-pub fn in_force(args: &PolicyArgs) -> Result<InForce, CommandError> {
-    let mut force = match &args.policy {
+pub fn in_force(args: &PolicyArgs, settings: &Settings) -> Result<InForce, CommandError> {
+    let set = settings.policy.as_ref().map(|s| &s.value).filter(|_| !args.no_policy);
+    let mut force = match args.policy.as_ref().or(set) {
         Some(path) => InForce { policy: Some(read(path)?), ignored: Vec::new() },
         None if args.no_policy => InForce::default(),
         None => found(),
     };
-    for profile in &args.profile {
+    let set = settings.profiles.iter().flat_map(|s| &s.value);
+    for profile in set.filter(|p| !args.profile.contains(p)).chain(&args.profile) {
         let policy = force.policy.get_or_insert_default();
         policy.build_on(profile, knows).map_err(|e| CommandError::input(profile.as_str(), e.reason))?;
     }
@@ -71,43 +74,6 @@ fn reason(error: &CommandError) -> String {
     match error {
         CommandError::Input { reason, .. } => reason.clone(),
         other => other.to_string(),
-    }
-}
-
-/// The file itself, when it and everything on the way to it belong to root or
-/// the caller, and nobody else may write there.
-fn believed(path: &Path) -> Result<PathBuf, String> {
-    let plain = |e: std::io::Error| crate::input::plain(&e);
-    let real = fs::canonicalize(path).map_err(plain)?;
-    let meta = fs::metadata(&real).map_err(plain)?;
-    if !meta.is_file() {
-        return Err("it is no regular file".to_owned());
-    }
-    alone(&meta, "it")?;
-    // The directory that a link lies in decides where it leads.
-    let linked = path.parent().and_then(|folder| fs::canonicalize(folder).ok());
-    for start in [real.parent(), linked.as_deref()].into_iter().flatten() {
-        for folder in start.ancestors() {
-            let meta = fs::metadata(folder).map_err(plain)?;
-            alone(&meta, &folder.display().to_string())?;
-        }
-    }
-    Ok(real)
-}
-
-/// Where the sticky bit keeps others from replacing what is ours.
-const STICKY: u32 = 0o1000;
-
-fn alone(meta: &Metadata, what: &str) -> Result<(), String> {
-    let own = rustix::process::geteuid().as_raw();
-    if meta.uid() != 0 && meta.uid() != own {
-        return Err(format!("{what} belongs to another user ({})", meta.uid()));
-    }
-    let kept = meta.is_dir() && meta.mode() & STICKY != 0;
-    match meta.mode() & 0o022 {
-        0 => Ok(()),
-        _ if kept => Ok(()),
-        _ => Err(format!("others may write {what} (mode {:04o})", meta.mode() & 0o7777)),
     }
 }
 

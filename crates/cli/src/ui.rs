@@ -1,51 +1,143 @@
 //! The terminal: its width, its colours, and text laid out for it.
 
-use crate::args::Color;
+use crate::args::{Color, ShowArgs};
+use crate::outcome::CommandError;
+use crate::output::{self, Readers};
+use crate::pager;
+use crate::settings::Settings;
 use anstyle::{AnsiColor, Style};
 use bradawl_facts::Consequence;
+use std::cell::RefCell;
 use std::io::{self, IsTerminal as _, Write as _};
+use std::path::{Path, PathBuf};
 
 /// Width when nobody says: what reads well everywhere.
 const WIDTH: usize = 80;
 /// Wider lines are hard to read.
 const MAX_WIDTH: usize = 110;
 
-/// Where and how text is shown.
+/// Where and how results are shown.
 pub struct Ui {
     colored: bool,
     width: usize,
+    detail: Detail,
+    /// What is kept until the end: for a file, or for a pager.
+    kept: RefCell<String>,
+    to: To,
+}
+
+/// How much is told.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Detail {
+    /// The first line.
+    Headline,
+    /// What one has to know.
+    Usual,
+    /// Everything.
+    Full,
+}
+
+/// Where results go.
+enum To {
+    Standard,
+    File(PathBuf),
+    Pager(Vec<String>),
 }
 
 impl Ui {
-    pub fn new(color: Color) -> Self {
+    /// As asked for on the command line and in the settings; `output`: the file
+    /// that results go to.
+    pub fn new(show: &ShowArgs, settings: &Settings, output: Option<&Path>) -> Self {
+        let color = show.color.or(settings.color.as_ref().map(|s| s.value)).unwrap_or(Color::Auto);
         let colored = match color {
+            Color::Auto if output.is_some() => false,
             // NO_COLOR, a pipe, a dumb terminal: the library knows.
             Color::Auto => anstream::AutoStream::choice(&io::stdout()) != anstream::ColorChoice::Never,
             Color::Always => true,
             Color::Never => false,
         };
-        let terminal = io::stdout().is_terminal().then(terminal_size::terminal_size).flatten();
+        let on_terminal = output.is_none() && io::stdout().is_terminal();
+        let terminal = on_terminal.then(terminal_size::terminal_size).flatten();
         let width = terminal.map_or(WIDTH, |(w, _)| usize::from(w.0));
-        Ui { colored, width: width.clamp(40, MAX_WIDTH) }
+        let pager = settings.pager.as_ref().map(|s| s.value.as_str());
+        let pages = on_terminal && io::stdin().is_terminal() && !show.no_pager && pager != Some("never");
+        let to = match output {
+            Some(path) => To::File(path.to_owned()),
+            None => pages.then(|| pager::chosen(pager)).flatten().map_or(To::Standard, To::Pager),
+        };
+        let detail = match (show.quiet, show.verbose) {
+            (true, _) => Detail::Headline,
+            (_, true) => Detail::Full,
+            _ => Detail::Usual,
+        };
+        Ui { colored, width: width.clamp(40, MAX_WIDTH), detail, kept: RefCell::default(), to }
+    }
+
+    /// The same, with nothing kept until the end: somebody is asked in between.
+    pub fn at_once(self) -> Self {
+        let to = if matches!(self.to, To::Pager(_)) { To::Standard } else { self.to };
+        Ui { to, ..self }
     }
 
     /// Columns to fill.
     pub fn width(&self) -> usize {
-        self.width
+        match self.detail {
+            // One line, however long.
+            Detail::Headline => 10_000,
+            _ => self.width,
+        }
     }
 
-    /// Writes text with styles; they are taken out where colour is not
-    /// wanted.
+    /// How much is to be told.
+    pub fn detail(&self) -> Detail {
+        self.detail
+    }
+
+    /// Shows text with styles; they are taken out where colour is not wanted.
     pub fn print(&self, text: &str) -> io::Result<()> {
+        let text = match self.detail {
+            Detail::Headline => text.lines().next().map(|line| format!("{line}\n")).unwrap_or_default(),
+            _ => text.to_owned(),
+        };
         // In one piece: a stream that takes styles out writes between them.
-        let plain = (!self.colored).then(|| anstream::adapter::strip_str(text).to_string());
-        put(plain.as_deref().unwrap_or(text))
+        match self.colored {
+            true => self.put(&text),
+            false => self.put(&anstream::adapter::strip_str(&text).to_string()),
+        }
+    }
+
+    /// Shows text as it is: documents for machines.
+    pub fn put(&self, text: &str) -> io::Result<()> {
+        match self.to {
+            To::Standard => put(text),
+            To::File(_) | To::Pager(_) => {
+                self.kept.borrow_mut().push_str(text);
+                Ok(())
+            }
+        }
+    }
+
+    /// Brings what was kept to where it goes.
+    pub fn finish(self) -> Result<(), CommandError> {
+        let text = self.kept.into_inner();
+        match self.to {
+            To::Standard => Ok(()),
+            To::File(path) => output::write(&path, text.as_bytes(), Readers::All),
+            To::Pager(words) => {
+                let rows = terminal_size::terminal_size().map_or(0, |(_, rows)| usize::from(rows.0));
+                let long = text.lines().count() >= rows.max(1);
+                if !(long && pager::show(&words, &text)?) {
+                    put(&text)?;
+                }
+                Ok(())
+            }
+        }
     }
 }
 
 /// Writes to standard output. A reader who has read enough (`| head`) is no
 /// failure: the job is done all the same, and its verdict stands.
-pub fn put(text: &str) -> io::Result<()> {
+fn put(text: &str) -> io::Result<()> {
     let mut out = io::stdout().lock();
     match out.write_all(text.as_bytes()).and_then(|()| out.flush()) {
         Err(e) if e.kind() == io::ErrorKind::BrokenPipe => Ok(()),

@@ -37,7 +37,7 @@ const NONSENSE: &str = "bradawl-asks-for-nonsense";
 /// [`NoAnswer`] says why it cannot be asked.
 pub fn ask_kernel(fstype: &str, name: &str, value: Option<&str>) -> Result<Answer, NoAnswer> {
     if offer(fstype, NONSENSE, None)? == Answer::Takes {
-        let why = format!("{fstype} takes any word until then");
+        let why = format!("{fstype} accepts any word until then");
         return Err(NoAnswer::DoesNotTell(why));
     }
     offer(fstype, name, value)

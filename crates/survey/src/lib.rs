@@ -144,7 +144,7 @@ impl Survey {
             Some((mut files, others)) => {
                 let record = begin(&mut files, Origin::Image);
                 let mut record = self.finish(files, record);
-                let why = std::io::Error::other("another file system was taken for the root");
+                let why = std::io::Error::other("another file system was used as the root");
                 record.unread.extend(others.iter().map(|name| unread(format!("the table on {name}"), &why)));
                 record
             }

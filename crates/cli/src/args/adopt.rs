@@ -1,36 +1,40 @@
-use super::{Format, WithArgs};
+use super::{Format, ToArgs, WithArgs, examples};
 use bradawl_change::edit::By;
 use clap::Args;
 
-/// Write the table for what is mounted now, or under a directory where a system
-/// is being installed.
+/// Write the table for what is mounted now
 ///
-/// The table goes to standard output, what was left out and why to standard
-/// error; nothing is written to a file unless --write is given.
+/// With --tree: for what is mounted under a directory where a system is being
+/// installed. The table goes to standard output, what was left out and why to
+/// standard error; no file is written without --write.
 #[derive(Args, Debug)]
+#[command(after_help = examples::ADOPT)]
 pub struct AdoptArgs {
-    /// A record; default: this host; `-`: a record from standard input.
+    /// Record, or `-` [default: this host].
     #[arg(value_name = "HOST")]
     pub host: Option<String>,
     #[command(flatten)]
     pub with: WithArgs,
-    /// Adopt what is mounted under this directory, as the root of a new system.
-    #[arg(long, value_name = "DIR")]
+    /// Adopt what is mounted under DIR, the root of a new system.
+    #[arg(long, value_name = "DIR", help_heading = "Input")]
     pub tree: Option<String>,
-    /// The sort of name to give devices: uuid, label, partuuid, partlabel, id,
-    /// path; another where one has none.
-    #[arg(long, value_name = "SORT")]
-    pub by: Option<By>,
-    /// Keep the table that is there, and add only what it lacks.
-    #[arg(long)]
-    pub merge: bool,
-    /// The table to add to and to write, in place of the host's own.
-    #[arg(long, value_name = "FILE")]
+    /// Table to add to and to write [default: the host's own].
+    #[arg(long, value_name = "FILE", help_heading = "Input")]
     pub table: Option<String>,
-    /// Write the table: the host's own, that under --tree, or the one given.
-    #[arg(long)]
+    /// How to name devices: uuid, label, partuuid, partlabel, id or path.
+    ///
+    /// A device without such a name gets another.
+    #[arg(long, value_name = "SORT", help_heading = "Entry")]
+    pub by: Option<By>,
+    /// Keep the existing table and add only what it lacks.
+    #[arg(long, help_heading = "Entry")]
+    pub merge: bool,
+    /// Write the table: the host's own, that under --tree, or --table's.
+    #[arg(long, help_heading = "Output")]
     pub write: bool,
-    /// How to write the result.
-    #[arg(long, value_enum, default_value_t = Format::Text)]
+    /// text or json.
+    #[arg(long, value_enum, default_value_t = Format::Text, hide_possible_values = true, help_heading = "Output")]
     pub format: Format,
+    #[command(flatten)]
+    pub out: ToArgs,
 }

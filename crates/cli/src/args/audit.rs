@@ -1,64 +1,77 @@
-use super::{FailOn, JudgeArgs, WithArgs};
+use super::{FailOn, JudgeArgs, ToArgs, WithArgs, examples};
 use clap::{Args, ValueEnum};
 use std::path::PathBuf;
 
-/// Say what is wrong: each finding with its place, what it does to the boot,
-/// and what to do about it.
+/// Find what is wrong with a table, and what to write instead
+///
+/// Each finding names its line, what it does to the boot and the repair.
 #[derive(Args, Debug)]
+#[command(after_help = examples::AUDIT)]
 pub struct AuditArgs {
-    /// Records, files with a record a line (*.jsonl, also packed: *.jsonl.zst),
-    /// directories of these, disk images, or directories that are a host's root;
-    /// default: this host; `-`: a record from standard input.
+    /// Record, directory of records, disk image, root directory, or `-`
+    /// [default: this host]; repeatable.
+    ///
+    /// Records may also stand one a line in *.jsonl, packed as *.jsonl.zst.
     #[arg(value_name = "HOST")]
     pub hosts: Vec<String>,
     #[command(flatten)]
     pub with: WithArgs,
     #[command(flatten)]
     pub judge: JudgeArgs,
-    /// How to write the result.
-    #[arg(long, value_enum, default_value_t = AuditFormat::Text)]
-    pub format: AuditFormat,
-    /// Only findings of this rule; repeatable.
-    #[arg(long, value_name = "RULE")]
-    pub only: Vec<String>,
-    /// Only findings as bad as this, or worse.
-    #[arg(long, value_enum, value_name = "CONSEQUENCE")]
-    pub min: Option<FailOn>,
-    /// One line for each host, then what many hosts share, and the sums of
-    /// each role.
-    #[arg(long)]
-    pub summary: bool,
-    /// Only findings that are not in this baseline.
-    #[arg(long, value_name = "FILE")]
-    pub baseline: Option<PathBuf>,
-    /// Write a baseline: all that is found now is known from then on.
-    #[arg(long, value_name = "FILE")]
-    pub write_baseline: Option<PathBuf>,
-    /// An earlier record of the same host: names that have changed since are
-    /// told apart from names that never were.
-    #[arg(long, value_name = "RECORD")]
+    /// Earlier record of the same host: names that changed since are told from
+    /// names that never existed.
+    #[arg(long, value_name = "RECORD", help_heading = "Input", hide_short_help = true)]
     pub since: Option<String>,
-    /// Offer each option to the running kernel as well, and say where it and
-    /// the catalogue differ. Mounts nothing; needs root, and this host.
-    #[arg(long, conflicts_with = "hosts")]
+    /// Only findings of this rule; repeatable.
+    #[arg(long, value_name = "RULE", help_heading = "Judgement")]
+    pub only: Vec<String>,
+    /// Offer each option to the running kernel too, and report where it and the
+    /// catalogue differ.
+    ///
+    /// Mounts nothing; needs root, and this host.
+    #[arg(long, conflicts_with = "hosts", help_heading = "Judgement", hide_short_help = true)]
     pub ask_kernel: bool,
+    /// Ignore the findings that this baseline has accepted.
+    #[arg(long, value_name = "FILE", help_heading = "Judgement", hide_short_help = true)]
+    pub baseline: Option<PathBuf>,
+    /// Write a baseline that accepts all findings of today.
+    #[arg(long, value_name = "FILE", help_heading = "Judgement", hide_short_help = true)]
+    pub write_baseline: Option<PathBuf>,
     #[command(flatten)]
     pub policy: PolicyArgs,
+    /// Print findings from this consequence on; those below are counted.
+    #[arg(
+        long,
+        value_enum,
+        value_name = "CONSEQUENCE",
+        hide_possible_values = true,
+        help_heading = "Output"
+    )]
+    pub min: Option<FailOn>,
+    /// One line for each host, findings of several hosts, sums of each role.
+    #[arg(long, help_heading = "Output")]
+    pub summary: bool,
+    /// text, json, jsonl, sarif, junit, prometheus, csv or html.
+    #[arg(long, value_enum, default_value_t = AuditFormat::Text, hide_possible_values = true, help_heading = "Output")]
+    pub format: AuditFormat,
+    #[command(flatten)]
+    pub out: ToArgs,
 }
 
 /// Which policy tables are held against.
 #[derive(Args, Debug, Default)]
+#[command(next_help_heading = "Judgement")]
 pub struct PolicyArgs {
-    /// Hold the table against this policy, in place of bradawl-policy.toml in
-    /// this directory or one above, or of /etc/bradawl/policy.toml.
+    /// Apply this policy [default: bradawl-policy.toml here or above, else
+    /// /etc/bradawl/policy.toml].
     #[arg(long, value_name = "FILE")]
     pub policy: Option<PathBuf>,
-    /// Use no policy file.
-    #[arg(long, conflicts_with = "policy")]
+    /// Apply no policy file.
+    #[arg(long, conflicts_with = "policy", hide_short_help = true)]
     pub no_policy: bool,
-    /// Add a shipped profile: unattended (servers nobody sits at) or hardened;
-    /// repeatable.
-    #[arg(long, value_name = "NAME")]
+    /// Add a shipped profile: unattended (servers without a console) or
+    /// hardened; repeatable.
+    #[arg(long, value_name = "NAME", hide_short_help = true)]
     pub profile: Vec<String>,
 }
 

@@ -1,30 +1,34 @@
-use super::{Format, WithArgs};
+use super::{Format, ToArgs, WithArgs, examples};
 use clap::Args;
 
-/// Say what differs, and matters: between two records of one host, between two
-/// hosts, between table and running state, or within a role.
+/// Compare two hosts or times, or a table with what runs
 ///
-/// Entries are compared by what they ask for, not by how they are spelled.
-/// Between hosts UUIDs and names of disks do not count.
+/// With --group: the hosts of each role with each other.
+///
+/// Entries are compared by what they ask for, not by spelling. Between two
+/// hosts, UUIDs and disk names are ignored.
 #[derive(Args, Debug)]
+#[command(after_help = examples::COMPARE)]
 pub struct CompareArgs {
-    /// Two hosts: the earlier or usual one first. One host: its table against
-    /// what runs on it. With --group any number, and directories of records.
+    /// Two hosts, the earlier or usual one first; one host: its table against
+    /// what runs on it; with --group any number.
     #[arg(value_name = "HOST", required = true)]
     pub hosts: Vec<String>,
-    /// Within each role: what most hosts have in common, then every host that
-    /// departs from it, the oddest and most harmful first.
-    #[arg(long)]
+    /// For each role: what most hosts have in common, and the hosts that
+    /// depart from it, the most harmful first.
+    #[arg(long, help_heading = "Comparison")]
     pub group: bool,
-    /// Take both for the same host even if their names differ.
-    #[arg(long, conflicts_with_all = ["group", "as_kind"])]
+    /// Treat both as the same host although their names differ.
+    #[arg(long, conflicts_with_all = ["group", "as_kind"], help_heading = "Comparison")]
     pub as_same: bool,
-    /// Take both for two hosts of a kind even if their names are the same.
-    #[arg(long, conflicts_with = "group")]
+    /// Treat both as two hosts of a kind although their names are the same.
+    #[arg(long, conflicts_with = "group", help_heading = "Comparison")]
     pub as_kind: bool,
     #[command(flatten)]
     pub with: WithArgs,
-    /// How to write the result.
-    #[arg(long, value_enum, default_value_t = Format::Text)]
+    /// text or json.
+    #[arg(long, value_enum, default_value_t = Format::Text, hide_possible_values = true, help_heading = "Output")]
     pub format: Format,
+    #[command(flatten)]
+    pub out: ToArgs,
 }

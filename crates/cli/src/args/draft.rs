@@ -1,83 +1,85 @@
-use super::{Format, WithArgs};
+use super::{Format, ToArgs, WithArgs, examples};
 use bradawl_change::draft::{DraftPurpose, DraftWishes};
 use bradawl_change::edit::By;
 use clap::Args;
 
-/// Write the entry that a device needs, with the reason for each choice and
-/// the steps around it.
+/// Draft the entry a device needs, with reasons and steps
 ///
-/// Runs nothing, and writes nothing unless --into is given.
+/// Runs nothing, and writes nothing without --into.
 #[derive(Args, Debug)]
+#[command(after_help = examples::DRAFT)]
 pub struct DraftArgs {
-    /// What is to be mounted: any name of a device, a size ("2T"), "empty" for
-    /// the empty one, a directory, a share (host:/path, //host/share), tmpfs.
+    /// What to mount: a device by any name, a size ("2T"), "empty", a
+    /// directory, a share (host:/path, //host/share), tmpfs or overlay.
     #[arg(value_name = "SOURCE")]
     pub source: String,
-    /// Where; "none" for swap.
+    /// The directory to mount it on; "none" for swap.
     #[arg(value_name = "TARGET")]
     pub target: String,
-    /// Whose devices: a record, a disk image, or a directory that is a host's
-    /// root; default: this host's; `-`: a record from standard input.
-    #[arg(long, value_name = "HOST")]
+    /// Record, disk image, root directory, or `-` [default: this host].
+    #[arg(long, value_name = "HOST", help_heading = "Input")]
     pub host: Option<String>,
     #[command(flatten)]
     pub with: WithArgs,
-    /// What it is for; else told from source and target.
-    #[arg(long = "for", value_enum, value_name = "USE")]
+    /// What it is for: data, removable, backup, scratch, boot or shared
+    /// [default: concluded from source and target].
+    #[arg(long = "for", value_enum, value_name = "USE", help_heading = "Entry", hide_possible_values = true)]
     pub purpose: Option<PurposeArg>,
-    /// Whose the files are: a user's name or number.
-    #[arg(long, value_name = "NAME")]
+    /// Owner of the files: name or number of a user.
+    #[arg(long, value_name = "NAME", help_heading = "Entry")]
     pub owner: Option<String>,
-    /// Nothing is to be written there.
-    #[arg(long)]
+    /// Mount it read-only.
+    #[arg(long, help_heading = "Entry")]
     pub read_only: bool,
-    /// The boot goes on without it, and does not wait long for it.
-    #[arg(long)]
+    /// The boot continues without it, after a short wait.
+    #[arg(long, help_heading = "Entry")]
     pub may_be_absent: bool,
-    /// The boot is to stop without it.
-    #[arg(long, conflicts_with = "may_be_absent")]
+    /// The boot stops without it.
+    #[arg(long, conflicts_with = "may_be_absent", help_heading = "Entry")]
     pub required: bool,
-    /// More options, joined by commas.
-    #[arg(long, value_name = "LIST", value_delimiter = ',')]
+    /// More mount options, separated by commas.
+    #[arg(long, value_name = "LIST", value_delimiter = ',', help_heading = "Entry")]
     pub options: Vec<String>,
-    /// The type to make on an empty device; ext4 if nothing is said.
-    #[arg(long = "type", value_name = "TYPE")]
+    /// File system to make on an empty device [default: ext4].
+    #[arg(long = "type", value_name = "TYPE", help_heading = "Steps")]
     pub fstype: Option<String>,
-    /// The sort of name to give the device: uuid, label, partuuid, partlabel,
-    /// id, path.
-    #[arg(long, value_name = "SORT")]
+    /// How to name the device: uuid, label, partuuid, partlabel, id or path.
+    #[arg(long, value_name = "SORT", help_heading = "Entry")]
     pub by: Option<By>,
     /// Give the empty disk a partition table with one partition first.
-    #[arg(long)]
+    #[arg(long, help_heading = "Steps")]
     pub partition: bool,
-    /// Move what the target holds now to the new file system: the steps copy,
-    /// compare and switch, and keep the old directory.
-    #[arg(long = "move")]
+    /// Move what the target holds now to the new file system.
+    ///
+    /// The steps copy, compare and switch, and keep the old directory.
+    #[arg(long = "move", help_heading = "Steps")]
     pub move_data: bool,
-    /// The UUID for what is to be made on an empty device; else a new one.
-    #[arg(long, value_name = "UUID")]
+    /// UUID for what is made on an empty device [default: a new one].
+    #[arg(long, value_name = "UUID", help_heading = "Steps", hide_short_help = true)]
     pub uuid: Option<uuid::Uuid>,
-    /// Put the entry into this table, with its kin, spaced as they are.
-    #[arg(long, value_name = "FILE")]
+    /// Write the entry into this table, beside entries of its kind.
+    #[arg(long, value_name = "FILE", help_heading = "Output")]
     pub into: Option<String>,
-    /// Put it there even if the table gets worse by it.
-    #[arg(long, requires = "into")]
+    /// Write it even if the table gets worse by it.
+    #[arg(long, requires = "into", help_heading = "Output", hide_short_help = true)]
     pub even_if_worse: bool,
-    /// How to write the result.
-    #[arg(long, value_enum, default_value_t = Format::Text)]
+    /// text or json.
+    #[arg(long, value_enum, default_value_t = Format::Text, hide_possible_values = true, help_heading = "Output")]
     pub format: Format,
+    #[command(flatten)]
+    pub out: ToArgs,
 }
 
 /// What a file system is for.
 #[derive(clap::ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
 pub enum PurposeArg {
-    /// Data that the host works with.
+    /// Data the host works with.
     Data,
-    /// A medium that is plugged in and taken out.
+    /// A medium that is plugged in and removed.
     Removable,
     /// Copies, written now and then.
     Backup,
-    /// What may be lost.
+    /// Data that may be lost.
     Scratch,
     /// What the machine starts from.
     Boot,

@@ -1,71 +1,71 @@
-use super::{PolicyArgs, WithArgs, parse_init};
+use super::{PolicyArgs, ToArgs, WithArgs, examples, parse_init};
 use bradawl_change::edit::{Change, EditError};
 use bradawl_facts::record::Init;
 use clap::Args;
 
-/// Repair a table: show what would be changed, and with --write change it.
+/// Repair a table: show the change, and with --write make it
 ///
-/// Without --edit the safe fixes of all findings are made, and what else keeps
-/// the boot from stopping or waiting. The new text is judged before it is
-/// written; it replaces the old one whole, which is kept beside it.
+/// Without --edit: the safe fixes of all findings, and what else keeps the boot
+/// from stopping or waiting. The new table is judged before it is written, and
+/// the old one is kept.
 #[derive(Args, Debug)]
+#[command(after_help = examples::MEND)]
 pub struct MendArgs {
-    /// A directory that is a host's root, a record or a disk image; nothing: this
-    /// host; `-`: a record from standard input.
+    /// Root directory, record, disk image, or `-` [default: this host].
     #[arg(value_name = "HOST")]
     pub host: Option<String>,
     #[command(flatten)]
     pub with: WithArgs,
     /// Repair this table in place of the host's own (`-`: standard input).
-    #[arg(long, value_name = "FILE")]
+    #[arg(long, value_name = "FILE", help_heading = "Input")]
     pub table: Option<String>,
-    /// Make this change: "line 4: +nofail -discard", "/srv/b: +nofail", "swap:
-    /// off", "line 4: off", "line 4: on", "line 4: target /srv/b", "line 4:
-    /// device /dev/vdb2", "line 4: before line 2", "all: by uuid", "order",
-    /// "align", "drop repeats"; repeatable. An entry is named by its line,
-    /// as it is numbered now, its target, its source, or swap.
-    #[arg(long, value_name = "CHANGE", value_parser = parse_change)]
+    /// Make this change, such as "/srv/b: +nofail -discard"; repeatable.
+    ///
+    /// "line 4: off", "line 4: on", "line 4: target /srv/b", "line 4: device
+    /// /dev/vdb2", "line 4: before line 2", "swap: off", "all: by uuid", "order",
+    /// "align", "drop repeats". An entry is named by its line as numbered now,
+    /// its target, its source, or swap.
+    #[arg(long, value_name = "CHANGE", value_parser = parse_change, help_heading = "Change")]
     pub edit: Vec<Change>,
     /// Mend only findings of this rule; repeatable.
-    #[arg(long, value_name = "RULE")]
+    #[arg(long, value_name = "RULE", help_heading = "Change")]
     pub only: Vec<String>,
     /// Mend only findings on this line; repeatable.
-    #[arg(long, value_name = "LINE")]
+    #[arg(long, value_name = "LINE", help_heading = "Change")]
     pub line: Vec<usize>,
-    /// Be asked about every fix, those that are not safe too.
-    #[arg(long, conflicts_with = "format")]
+    /// Ask about each fix, also those that are not safe.
+    #[arg(long, conflicts_with = "format", help_heading = "Change")]
     pub choose: bool,
-    /// Write the new table. Refused when anything gets worse by it.
-    #[arg(long)]
+    /// Write the new table, unless anything gets worse by it.
+    #[arg(long, help_heading = "Change")]
     pub write: bool,
-    /// Write it even so.
-    #[arg(long)]
+    /// Write it even if something gets worse by it.
+    #[arg(long, help_heading = "Change", hide_short_help = true)]
     pub even_if_worse: bool,
-    /// Take back what bradawl wrote last: the table as it was before is judged
-    /// and written like any other.
-    #[arg(long, conflicts_with_all = ["edit", "only", "line", "choose", "write"])]
+    /// Take back the last write; the old table is judged like any other.
+    #[arg(long, conflicts_with_all = ["edit", "only", "line", "choose", "write"], help_heading = "History")]
     pub undo: bool,
-    /// Go back to the table as it was before this write, by its number in
-    /// --history [default: the last write].
-    #[arg(long, value_name = "NUMBER", requires = "undo")]
+    /// Take back all writes from this number of --history on [default: the last].
+    #[arg(long, value_name = "NUMBER", requires = "undo", help_heading = "History", hide_short_help = true)]
     pub to: Option<usize>,
-    /// Take back a write although the table was changed since; the present
-    /// text is kept beside it.
-    #[arg(long, requires = "undo")]
+    /// Take back a write although the table was changed since; its present
+    /// text is kept.
+    #[arg(long, requires = "undo", help_heading = "History", hide_short_help = true)]
     pub even_if_changed: bool,
-    /// List what bradawl wrote: when, who, which command, and whether the
-    /// table is still so.
-    #[arg(long, conflicts_with_all = ["edit", "only", "line", "choose", "write", "undo"])]
+    /// List the writes: when, by whom, which command, whether still in place.
+    #[arg(long, conflicts_with_all = ["edit", "only", "line", "choose", "write", "undo"], help_heading = "History")]
     pub history: bool,
-    /// Judge by this init system in place of the host's: systemd, systemd-252,
-    /// sysvinit, openrc, busybox.
-    #[arg(long, value_name = "NAME[-VERSION]", value_parser = parse_init)]
+    /// Boot with this init system: systemd, systemd-252, sysvinit, openrc or
+    /// busybox [default: the host's].
+    #[arg(long, value_name = "NAME[-VERSION]", value_parser = parse_init, help_heading = "Judgement", hide_short_help = true)]
     pub init: Option<Init>,
     #[command(flatten)]
     pub policy: PolicyArgs,
-    /// How to write what is said; diff is the change alone.
-    #[arg(long, value_enum, default_value_t = MendFormat::Text)]
+    /// text, json, or diff (the change alone).
+    #[arg(long, value_enum, default_value_t = MendFormat::Text, hide_possible_values = true, help_heading = "Output")]
     pub format: MendFormat,
+    #[command(flatten)]
+    pub out: ToArgs,
 }
 
 /// How a repair is shown.

@@ -4,6 +4,7 @@ mod adopt;
 mod audit;
 mod compare;
 mod draft;
+mod examples;
 mod mend;
 mod rehearse;
 mod survey;
@@ -26,78 +27,134 @@ use bradawl_judgement::status::Status;
 use clap::{Args, Parser, Subcommand, ValueEnum};
 use std::path::PathBuf;
 
-/// Says what a host's mounts and swap will do at the next boot, and what is
-/// wrong with its table (fstab), before the reboot.
+/// Forecasts what a host's mounts and swap will do at the next boot, and finds
+/// and repairs what is wrong with its table (fstab) before the reboot
 #[derive(Parser, Debug)]
-#[command(name = "bradawl", version, max_term_width = 80, disable_help_subcommand = true)]
+#[command(
+    name = "bradawl",
+    version,
+    long_version = crate::version::LONG,
+    max_term_width = 80,
+    after_help = examples::BRADAWL
+)]
 pub struct Cli {
     #[command(subcommand)]
     pub command: Command,
-    /// When to colour the text.
-    #[arg(long, global = true, value_enum, default_value_t = Color::Auto, value_name = "WHEN")]
-    pub color: Color,
+    #[command(flatten)]
+    pub show: ShowArgs,
+}
+
+/// How results are shown, whatever the command.
+#[derive(Args, Debug, Clone, Default)]
+#[command(next_help_heading = "Display")]
+pub struct ShowArgs {
+    /// Colour: auto, always or never [default: auto].
+    ///
+    /// auto: on a terminal, unless NO_COLOR is set.
+    #[arg(
+        long,
+        global = true,
+        value_enum,
+        value_name = "WHEN",
+        hide_possible_values = true,
+        hide_short_help = true
+    )]
+    pub color: Option<Color>,
+    /// Do not page long text on a terminal.
+    ///
+    /// Text longer than the screen goes to $BRADAWL_PAGER, $PAGER or less.
+    #[arg(long, global = true, hide_short_help = true)]
+    pub no_pager: bool,
+    /// Print the first line of the text only.
+    #[arg(short, long, global = true, conflicts_with = "verbose")]
+    pub quiet: bool,
+    /// Print every detail.
+    #[arg(short, long, global = true)]
+    pub verbose: bool,
+}
+
+/// Where the result goes.
+#[derive(Args, Debug, Clone, Default)]
+pub struct ToArgs {
+    /// Write the result to FILE, whole or not at all.
+    #[arg(short, long, value_name = "FILE", help_heading = "Output")]
+    pub output: Option<PathBuf>,
 }
 
 #[derive(Subcommand, Debug)]
 pub enum Command {
     Audit(AuditArgs),
-    Compare(CompareArgs),
     Forecast(ForecastArgs),
-    Devices(DevicesArgs),
-    Resolve(ResolveArgs),
-    Survey(SurveyArgs),
-    Explain(ExplainArgs),
-    Options(OptionsArgs),
+    Mend(MendArgs),
     Draft(DraftArgs),
     Adopt(AdoptArgs),
-    Mend(MendArgs),
     Rehearse(RehearseArgs),
+    Devices(DevicesArgs),
+    Resolve(ResolveArgs),
     Swap(SwapArgs),
-    /// Show what Bradawl does, on the hosts of a made-up observatory.
+    Options(OptionsArgs),
+    Survey(SurveyArgs),
+    Compare(CompareArgs),
+    Explain(ExplainArgs),
+    Config(ConfigArgs),
+    Completions(CompletionsArgs),
+    Manual(ManualArgs),
+    /// Show what Bradawl does, on made-up hosts
     ///
     /// Needs nothing and changes nothing.
     Demo,
 }
 
-/// Say all about a rule: why it matters, what happens at boot, what to do, how
-/// it was verified, and how to silence it.
+/// Explain a rule: why it matters, and what to do
+///
+/// Also tells how the rule was verified and how to accept its findings.
+/// Without a name all rules are listed.
 #[derive(Args, Debug)]
+#[command(after_help = examples::EXPLAIN)]
 pub struct ExplainArgs {
-    /// Names of rules, as the audit gives them; nothing: all are listed.
+    /// Name of a rule, as the audit prints it; repeatable.
     #[arg(value_name = "RULE")]
     pub rules: Vec<String>,
     /// One line for each rule.
     #[arg(long)]
     pub list: bool,
-    /// How to write the result.
-    #[arg(long, value_enum, default_value_t = Format::Text)]
+    /// text or json.
+    #[arg(long, value_enum, default_value_t = Format::Text, hide_possible_values = true, help_heading = "Output")]
     pub format: Format,
+    #[command(flatten)]
+    pub out: ToArgs,
 }
 
-/// Say what the next boot will do: when, and why.
+/// Forecast the next boot: how it ends, when, and why
 #[derive(Args, Debug)]
+#[command(after_help = examples::FORECAST)]
 pub struct ForecastArgs {
-    /// A record, a disk image, or a directory that is a host's root; nothing:
-    /// this host; `-`: a record from standard input. A directory of records, or a
-    /// file with a record a line: a line for each host.
+    /// Record, disk image, root directory, or `-` [default: this host].
+    ///
+    /// A record is what `bradawl survey` writes; `-` reads one from standard
+    /// input. A
+    /// directory of records gives one line for each host.
     #[arg(value_name = "HOST")]
     pub host: Option<String>,
     #[command(flatten)]
     pub with: WithArgs,
     #[command(flatten)]
     pub judge: JudgeArgs,
-    /// Also forecast the boot with this change, without making it: "line 4:
-    /// +nofail -discard", "without line 4", "without /dev/sdb"; repeatable,
-    /// all together.
-    #[arg(long, value_name = "CHANGE", value_parser = parse_change)]
+    /// Forecast the boot with a hypothetical change beside it; repeatable.
+    ///
+    /// "line 4: +nofail -discard", "without line 4", "without /dev/sdb";
+    /// several apply together.
+    #[arg(long, value_name = "CHANGE", value_parser = parse_change, help_heading = "Judgement")]
     pub what_if: Vec<(String, Supposed)>,
-    /// How to write the forecast; html is one page that needs nothing else.
-    #[arg(long, value_enum, default_value_t = ForecastFormat::Text)]
+    /// text, json, or html (one page without outside resources).
+    #[arg(long, value_enum, default_value_t = ForecastFormat::Text, hide_possible_values = true, help_heading = "Output")]
     pub format: ForecastFormat,
-    /// Write the units that the init system makes of the table, and their
-    /// ties, in place of the forecast.
-    #[arg(long, value_enum, value_name = "FORM", conflicts_with_all = ["format", "what_if"])]
+    /// Print the units that the init system makes of the table, and their
+    /// ties: dot or json.
+    #[arg(long, value_enum, value_name = "FORM", conflicts_with_all = ["format", "what_if"], hide_possible_values = true, help_heading = "Output", hide_short_help = true)]
     pub units: Option<UnitsForm>,
+    #[command(flatten)]
+    pub out: ToArgs,
 }
 
 /// How a forecast is written.
@@ -124,116 +181,182 @@ fn parse_change(text: &str) -> Result<(String, Supposed), String> {
     text.parse().map(|change| (text.to_owned(), change)).map_err(|e: EditError| e.to_string())
 }
 
-/// Say which disk is which, what it holds, whether it is free, and which
-/// entries use it.
+/// List disks: what they hold, and whether they are free
+///
+/// With partitions, arrays and volumes, and the entries that use each.
 #[derive(Args, Debug)]
+#[command(after_help = examples::DEVICES)]
 pub struct DevicesArgs {
-    /// A record, a directory that is a host's root, or the disk images of one
-    /// host; default: this host; `-`: a record from standard input.
+    /// Record, root directory, the disk images of one host, or `-` [default:
+    /// this host].
     #[arg(value_name = "HOST")]
     pub hosts: Vec<String>,
     #[command(flatten)]
     pub with: WithArgs,
     /// Mark what appeared, changed or went since this record was taken.
-    #[arg(long, value_name = "RECORD")]
+    #[arg(long, value_name = "RECORD", help_heading = "Input")]
     pub since: Option<String>,
-    /// Show only what is free.
-    #[arg(long)]
+    /// Print only what is free.
+    #[arg(long, help_heading = "Output")]
     pub free: bool,
-    /// How to write the result.
-    #[arg(long, value_enum, default_value_t = Format::Text)]
+    /// text or json.
+    #[arg(long, value_enum, default_value_t = Format::Text, hide_possible_values = true, help_heading = "Output")]
     pub format: Format,
+    #[command(flatten)]
+    pub out: ToArgs,
 }
 
-/// Say what a name points at, what other names it has, which is best to
-/// write, and what was meant when nothing answers.
+/// Resolve a name to its device, and to the best name
+///
+/// For a name that no device matches, the names that nearly match are given.
 #[derive(Args, Debug)]
+#[command(after_help = examples::RESOLVE)]
 pub struct ResolveArgs {
-    /// Names as they stand in a table: UUID=…, LABEL=…, a path, or a bare
-    /// value.
+    /// A name as in a table: UUID=…, LABEL=…, a path, or a bare value;
+    /// repeatable.
     #[arg(value_name = "NAME", required = true)]
     pub names: Vec<String>,
-    /// Whose devices to ask: a record, a disk image, or a directory that is a
-    /// host's root; default: this host's; `-`: a record from standard input.
-    #[arg(long, value_name = "HOST")]
+    /// Record, disk image, root directory, or `-` [default: this host].
+    #[arg(long, value_name = "HOST", help_heading = "Input")]
     pub host: Option<String>,
     #[command(flatten)]
     pub with: WithArgs,
-    /// How to write the result.
-    #[arg(long, value_enum, default_value_t = Format::Text)]
+    /// text or json.
+    #[arg(long, value_enum, default_value_t = Format::Text, hide_possible_values = true, help_heading = "Output")]
     pub format: Format,
+    #[command(flatten)]
+    pub out: ToArgs,
 }
 
-/// Say which mount options a file system type takes on a kernel, and what a
-/// list of them really means.
+/// Look up mount options, or judge a list of them
+///
+/// Which options a file system type accepts depends on kernel and mount program;
+/// the host's count unless others are named.
 #[derive(Args, Debug)]
+#[command(after_help = examples::OPTIONS)]
 pub struct OptionsArgs {
-    /// A file system type; `common`: what every type takes; nothing: all
-    /// types are listed.
+    /// File system type, or `common` for what every type accepts [default: list
+    /// the types].
     #[arg(value_name = "TYPE")]
     pub fstype: Option<String>,
-    /// One of its options, to be told all about.
+    /// One of its options, explained in full.
     #[arg(value_name = "OPTION")]
     pub option: Option<String>,
-    /// Judge a list of options as the mount would end (`-`: one list a line
-    /// from standard input); repeatable.
-    #[arg(long, value_name = "LIST", requires = "fstype")]
+    /// Judge a list of options; repeatable.
+    ///
+    /// `-` reads lists from standard input, one a line.
+    #[arg(long, value_name = "LIST", requires = "fstype", help_heading = "Judgement")]
     pub check: Vec<String>,
-    /// Offer each option of the lists to the running kernel as well, and say
-    /// where it and the catalogue differ. Mounts nothing; needs root.
-    #[arg(long, requires = "check", conflicts_with_all = ["kernel", "host"])]
+    /// Offer each option of the lists to the running kernel too, and report
+    /// where it and the catalogue differ.
+    ///
+    /// Mounts nothing; needs root.
+    #[arg(long, requires = "check", conflicts_with_all = ["kernel", "host"], help_heading = "Judgement")]
     pub ask_kernel: bool,
-    /// Say what a list really means, in a normal form.
-    #[arg(long, value_name = "LIST", requires = "fstype")]
+    /// Print which options a list has in force, in a normal form.
+    #[arg(long, value_name = "LIST", requires = "fstype", help_heading = "Judgement")]
     pub effective: Option<String>,
-    /// Options with this word in their name or meaning.
-    #[arg(long, value_name = "WORD")]
+    /// List options with this word in their name or meaning.
+    #[arg(long, value_name = "WORD", help_heading = "Judgement")]
     pub search: Option<String>,
-    /// The kernel; else the host's.
-    #[arg(long, value_name = "VERSION")]
+    /// Kernel version [default: the host's].
+    #[arg(long, value_name = "VERSION", help_heading = "Input")]
     pub kernel: Option<String>,
-    /// The mount program (util-linux); else the host's, or that of the
-    /// kernel's time.
-    #[arg(long, value_name = "VERSION")]
+    /// Version of the mount program (util-linux) [default: the host's, or that
+    /// of the kernel's time].
+    #[arg(long, value_name = "VERSION", help_heading = "Input", hide_short_help = true)]
     pub mount_program: Option<String>,
-    /// The host whose kernel counts: a record, a disk image, or a directory that
-    /// is a host's root; default: this host.
-    #[arg(long, value_name = "HOST")]
+    /// Record, disk image, or root directory of the host whose kernel counts
+    /// [default: this host].
+    #[arg(long, value_name = "HOST", help_heading = "Input")]
     pub host: Option<String>,
     #[command(flatten)]
     pub with: WithArgs,
-    /// How to write what is said.
-    #[arg(long, value_enum, default_value_t = Format::Text)]
+    /// text or json.
+    #[arg(long, value_enum, default_value_t = Format::Text, hide_possible_values = true, help_heading = "Output")]
     pub format: Format,
+    #[command(flatten)]
+    pub out: ToArgs,
+}
+
+/// Show the settings in force, and where they come from
+///
+/// Settings are read from /etc/bradawl/config.toml and then from
+/// bradawl/config.toml under $XDG_CONFIG_HOME or ~/.config. A file that others
+/// may write is not read.
+#[derive(Args, Debug)]
+#[command(after_help = examples::CONFIG)]
+pub struct ConfigArgs {
+    /// text or json.
+    #[arg(long, value_enum, default_value_t = Format::Text, hide_possible_values = true, help_heading = "Output")]
+    pub format: Format,
+    #[command(flatten)]
+    pub out: ToArgs,
+}
+
+/// Print the completions for a shell
+#[derive(Args, Debug)]
+#[command(after_help = examples::COMPLETIONS)]
+pub struct CompletionsArgs {
+    /// bash, zsh or fish.
+    #[arg(value_name = "SHELL", value_enum, hide_possible_values = true)]
+    pub shell: CompletedShell,
+    #[command(flatten)]
+    pub out: ToArgs,
+}
+
+/// The shells that are completed.
+#[derive(ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
+pub enum CompletedShell {
+    Bash,
+    Zsh,
+    Fish,
+}
+
+/// Print a manual page, or write all of them
+#[derive(Args, Debug)]
+#[command(after_help = examples::MANUAL)]
+pub struct ManualArgs {
+    /// A command, or a format: policy, hosts, record [default: bradawl].
+    #[arg(value_name = "PAGE")]
+    pub page: Option<String>,
+    /// Write all pages into this directory, in man1 and man5.
+    #[arg(long, value_name = "DIRECTORY", conflicts_with_all = ["page", "output"])]
+    pub all: Option<PathBuf>,
+    #[command(flatten)]
+    pub out: ToArgs,
 }
 
 /// What belongs to a host beside its argument.
 #[derive(Args, Debug, Default)]
+#[command(next_help_heading = "Input")]
 pub struct WithArgs {
-    /// One more disk of the same host, as an image; repeatable.
-    #[arg(long, value_name = "IMAGE")]
+    /// Image of one more disk of the host; repeatable.
+    #[arg(long, value_name = "IMAGE", hide_short_help = true)]
     pub disk: Vec<PathBuf>,
-    /// Judge a directory that is a host's root by the disks of this machine.
-    #[arg(long)]
+    /// Judge a root directory by the disks of this machine.
+    #[arg(long, hide_short_help = true)]
     pub live_devices: bool,
 }
 
 /// What audit and forecast share.
 #[derive(Args, Debug)]
+#[command(next_help_heading = "Judgement")]
 pub struct JudgeArgs {
     /// Judge this table in place of the host's own (`-`: standard input).
-    #[arg(long, value_name = "FILE")]
+    #[arg(long, value_name = "FILE", help_heading = "Input")]
     pub table: Option<String>,
-    /// Exit with status 1 when something is as bad as this, or worse.
-    #[arg(long, value_enum, default_value_t = FailOn::Missing, value_name = "CONSEQUENCE")]
+    /// Exit status 1 from this consequence on: halt, stall, missing, risk,
+    /// note or never.
+    #[arg(long, value_enum, default_value_t = FailOn::Missing, value_name = "CONSEQUENCE", hide_possible_values = true)]
     pub fail_on: FailOn,
-    /// What the exit status is when nothing is so bad as far as is known, and
-    /// facts are missing that may make it so: 3, or as if it were fine.
-    #[arg(long, value_enum, default_value_t = NotKnownAs::Three, value_name = "STATUS")]
+    /// Exit status when the known facts are fine, but missing ones may not be:
+    /// 3 or 0.
+    #[arg(long, value_enum, default_value_t = NotKnownAs::Three, value_name = "STATUS", hide_possible_values = true, hide_short_help = true)]
     pub not_known: NotKnownAs,
-    /// Boot with this init system in place of the host's: systemd,
-    /// systemd-252, sysvinit, openrc, busybox.
-    #[arg(long, value_name = "NAME[-VERSION]", value_parser = parse_init)]
+    /// Boot with this init system: systemd, systemd-252, sysvinit, openrc or
+    /// busybox [default: the host's].
+    #[arg(long, value_name = "NAME[-VERSION]", value_parser = parse_init, hide_short_help = true)]
     pub init: Option<Init>,
 }
 

@@ -1,73 +1,77 @@
-use super::{Format, WithArgs};
+use super::{Format, WithArgs, examples};
 use clap::Args;
 use std::path::PathBuf;
 
-/// Gather the facts about a host, or about many over ssh, into records.
+/// Read a host's facts into a record, or many hosts' over ssh
 ///
-/// Reads only, here and there; nothing is installed. As an ordinary user it says what it was not allowed to see.
+/// Reads only, on every host; nothing is installed. An ordinary user's record
+/// lists what could not be read.
 #[derive(Args, Debug)]
+#[command(after_help = examples::SURVEY)]
 pub struct SurveyArgs {
-    /// A disk image, or a directory that is a host's root; default: this host.
+    /// Disk image or root directory [default: this host].
     #[arg(value_name = "HOST")]
     pub host: Option<String>,
     #[command(flatten)]
     pub with: WithArgs,
-    /// Put this table into the record in place of the host's own, with the
-    /// facts about the targets it names (`-`: standard input).
-    #[arg(long, value_name = "FILE")]
+    /// Record this table in place of the host's own, with the facts about its
+    /// targets (`-`: standard input).
+    #[arg(long, value_name = "FILE", help_heading = "Input")]
     pub table: Option<String>,
-    /// Write the record here, readable by its owner only; of many hosts the
-    /// directory for their records and index.json.
-    #[arg(short, long, value_name = "FILE")]
+    /// File for the record, readable by its owner only; with --hosts the
+    /// directory for the records and index.json.
+    #[arg(short, long, value_name = "FILE", help_heading = "Output")]
     pub output: Option<PathBuf>,
-    /// Leave secrets out of the record: passwords in options and on the
-    /// kernel's command line are masked.
-    #[arg(long)]
+    /// Mask passwords in options and on the kernel's command line.
+    #[arg(long, help_heading = "Output")]
     pub redact: bool,
     /// Look at paths that may not answer: what a survey starts.
     #[arg(long, hide = true)]
     pub look: bool,
     #[command(flatten)]
     pub many: ManyArgs,
-    /// How to write what was found to standard output.
-    #[arg(long, value_enum, default_value_t = Format::Text)]
+    /// text or json, on standard output.
+    #[arg(long, value_enum, default_value_t = Format::Text, hide_possible_values = true, help_heading = "Output")]
     pub format: Format,
 }
 
 /// Surveys of many hosts.
 #[derive(Args, Debug)]
+#[command(next_help_heading = "Many hosts")]
 pub struct ManyArgs {
     /// Survey these hosts over ssh: a list, one a line, or TOML with roles
-    /// (docs/fleet.md).
-    #[arg(long, value_name = "FILE", requires = "output", conflicts_with_all = ["host", "table", "from_collected"])]
+    /// [default: the setting hosts].
+    #[arg(long, value_name = "FILE", num_args = 0..=1, default_missing_value = "", requires = "output", conflicts_with_all = ["host", "table", "from_collected"])]
     pub hosts: Option<PathBuf>,
-    /// So many hosts at a time.
+    /// Hosts surveyed at the same time.
     #[arg(long, value_name = "N", default_value_t = 16, value_parser = clap::value_parser!(u16).range(1..=512))]
     pub jobs: u16,
-    /// Give a host so many seconds in all.
+    /// Time limit for each host.
     #[arg(long, value_name = "SECONDS", default_value_t = 60, value_parser = clap::value_parser!(u32).range(1..=3600))]
     pub limit: u32,
-    /// Give a connection so many seconds to stand.
-    #[arg(long, value_name = "SECONDS", default_value_t = 10, value_parser = clap::value_parser!(u32).range(1..=600))]
+    /// Time limit for each connection.
+    #[arg(long, value_name = "SECONDS", default_value_t = 10, value_parser = clap::value_parser!(u32).range(1..=600), hide_short_help = true)]
     pub connect_limit: u32,
-    /// Try a host that does not answer so many times more.
-    #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u8).range(0..=10))]
+    /// Further attempts with a host that does not answer.
+    #[arg(long, value_name = "N", default_value_t = 1, value_parser = clap::value_parser!(u8).range(0..=10), hide_short_help = true)]
     pub retries: u8,
-    /// Survey hosts anew whose records are in the directory already.
-    #[arg(long)]
+    /// Survey hosts again whose records are in the directory already.
+    #[arg(long, hide_short_help = true)]
     pub again: bool,
     /// The ssh client.
-    #[arg(long, value_name = "PROGRAM", default_value = "ssh")]
+    #[arg(long, value_name = "PROGRAM", default_value = "ssh", hide_short_help = true)]
     pub ssh: PathBuf,
-    /// Settings of the ssh client, in place of the user's own.
-    #[arg(long, value_name = "FILE")]
+    /// Configuration of the ssh client, in place of the user's own.
+    #[arg(long, value_name = "FILE", hide_short_help = true)]
     pub ssh_config: Option<PathBuf>,
-    /// Print the script that collects raw facts, for a system of yours that
-    /// runs things on hosts; it needs a POSIX shell and everyday utilities.
+    /// Print the script that collects raw facts on a host.
+    ///
+    /// For a system of yours that runs things on hosts; the script needs a
+    /// POSIX shell and everyday utilities.
     #[arg(long, conflicts_with_all = ["host", "hosts", "output", "table", "from_collected"])]
     pub collector: bool,
-    /// Make records of what the script wrote: a directory with an output for each
-    /// host, named after it.
+    /// Make records from the script's outputs: a directory with one file for
+    /// each host, named after it.
     #[arg(long, value_name = "DIRECTORY", requires = "output", conflicts_with_all = ["host", "table"])]
     pub from_collected: Option<PathBuf>,
 }

@@ -1,54 +1,64 @@
-use super::{Format, WithArgs};
+use super::{Format, ToArgs, WithArgs, examples};
 use bradawl_boot::swap::{Priority, switch_priority};
 use bradawl_change::swap_plan::{SwapWishes, Wanted};
 use bradawl_facts::size::Said;
 use clap::Args;
 
-/// Say how much swap there is, from where, in what order, and whether it is
-/// sound; plan more; make a swap file.
+/// Show all swap of a host, plan more, make a swap file
+///
+/// Shows how much there is, from where, in what order, now and after a reboot.
 #[derive(Args, Debug)]
+#[command(after_help = examples::SWAP)]
 pub struct SwapArgs {
-    /// A record, a disk image, or a directory that is a host's root; nothing:
-    /// this host; `-`: a record from standard input.
+    /// Record, disk image, root directory, or `-` [default: this host].
     #[arg(value_name = "HOST")]
     pub host: Option<String>,
     #[command(flatten)]
     pub with: WithArgs,
-    /// Look at this table in place of the host's own (`-`: standard input).
-    #[arg(long, value_name = "FILE")]
+    /// Judge this table in place of the host's own (`-`: standard input).
+    #[arg(long, value_name = "FILE", help_heading = "Input")]
     pub table: Option<String>,
-    /// Plan for so much swap in all: bytes, "8G", "512 MiB", or auto for what
+    /// Plan for this much swap in all: "8G", "512 MiB", bytes, or auto for what
     /// is sensible.
-    #[arg(long, value_name = "SIZE", value_parser = parse_want)]
+    #[arg(long, help_heading = "Plan", value_name = "SIZE", value_parser = parse_want)]
     pub want: Option<Wanted>,
-    /// Where the new area goes: a file, a directory, a device.
-    #[arg(long, value_name = "PLACE", requires = "want")]
+    /// Place of the new area: a file, a directory or a device.
+    #[arg(long, help_heading = "Plan", value_name = "PLACE", requires = "want")]
     pub on: Option<String>,
-    /// Plan for putting the host to sleep on disk.
-    #[arg(long, requires = "want")]
+    /// Plan for hibernation.
+    #[arg(long, help_heading = "Plan", requires = "want")]
     pub hibernate: bool,
-    /// The area that the new one replaces.
-    #[arg(long, value_name = "PATH", requires = "want")]
+    /// Area that the new one replaces.
+    #[arg(long, help_heading = "Plan", value_name = "PATH", requires = "want")]
     pub replace: Option<String>,
-    /// The priority of the new area, to 32767.
-    #[arg(long, value_name = "NUMBER", requires = "want", value_parser = parse_priority, allow_hyphen_values = true)]
+    /// Priority of the new area, 0 to 32767.
+    #[arg(long, help_heading = "Plan", value_name = "NUMBER", requires = "want", value_parser = parse_priority, allow_hyphen_values = true)]
     pub priority: Option<i32>,
-    /// Make a swap file here, of the size that is wanted; --write does it.
-    #[arg(long, value_name = "PATH", requires = "want", conflicts_with_all = ["host", "table", "on", "replace", "hibernate"])]
+    /// Make a swap file of the size of --want; --write makes it.
+    #[arg(long, help_heading = "Swap file", value_name = "PATH", requires = "want", conflicts_with_all = ["host", "table", "on", "replace", "hibernate"])]
     pub file: Option<String>,
     /// Write the file.
-    #[arg(long, requires = "file")]
+    #[arg(long, help_heading = "Swap file", requires = "file")]
     pub write: bool,
-    /// Put its entry into this table too, in the same step: both are judged
-    /// before anything is written.
-    #[arg(long, value_name = "TABLE", requires = "write")]
+    /// Write its entry into this table too; both are judged before anything is
+    /// written.
+    #[arg(long, help_heading = "Swap file", value_name = "TABLE", requires = "write")]
     pub into: Option<String>,
-    /// Its label.
-    #[arg(long, value_name = "LABEL", requires = "file", default_value = "")]
+    /// Label of the swap file.
+    #[arg(
+        long,
+        help_heading = "Swap file",
+        hide_default_value = true,
+        value_name = "LABEL",
+        requires = "file",
+        default_value = ""
+    )]
     pub label: String,
-    /// How to write the result.
-    #[arg(long, value_enum, default_value_t = Format::Text)]
+    /// text or json.
+    #[arg(long, value_enum, default_value_t = Format::Text, hide_possible_values = true, help_heading = "Output")]
     pub format: Format,
+    #[command(flatten)]
+    pub out: ToArgs,
 }
 
 impl SwapArgs {

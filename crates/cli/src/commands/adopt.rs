@@ -40,7 +40,7 @@ pub fn run(ui: &Ui, args: &AdoptArgs) -> Result<Status, CommandError> {
         report.written = write(args, target, old.as_deref(), &table)?;
     }
     match args.format {
-        Format::Json => views::json(&report)?,
+        Format::Json => views::json(ui, &report)?,
         Format::Text => {
             if !args.write {
                 ui.print(&views::adopt::table(&table))?;

@@ -5,6 +5,7 @@ use crate::kernel;
 use crate::outcome::{CommandError, Status};
 use crate::output::{self, Readers};
 use crate::policy::{self, InForce};
+use crate::settings::Settings;
 use crate::ui::{Ui, complain};
 use crate::views;
 use crate::views::audit::Audited;
@@ -59,7 +60,7 @@ pub struct Judged {
     pub names: (Vec<u64>, Vec<LostName>),
 }
 
-pub fn run(ui: &Ui, args: &AuditArgs) -> Result<Status, CommandError> {
+pub fn run(ui: &Ui, args: &AuditArgs, settings: &Settings) -> Result<Status, CommandError> {
     if let Some(unknown) = args.only.iter().find(|name| !RULES.iter().any(|r| r.slug == name.as_str())) {
         return Err(CommandError::input(unknown.as_str(), "there is no rule of this name"));
     }
@@ -67,7 +68,7 @@ pub fn run(ui: &Ui, args: &AuditArgs) -> Result<Status, CommandError> {
         args,
         table: args.judge.table.as_deref().map(input::table).transpose()?,
         earlier: args.since.as_deref().map(input::record_file).transpose()?,
-        force: policy::in_force(&args.policy)?,
+        force: policy::in_force(&args.policy, settings)?,
         today: policy::today(),
         known: args.baseline.as_deref().map(read_baseline).transpose()?,
     };
@@ -158,7 +159,7 @@ impl Run<'_> {
         audit.findings.retain(|f| self.shows(f));
         all.fleet.add(audit);
         match self.args.format {
-            AuditFormat::Jsonl => ui.print(&views::machine::jsonl(audit, &self.force)?)?,
+            AuditFormat::Jsonl => ui.put(&views::machine::jsonl(audit, &self.force)?)?,
             AuditFormat::Html => all.rows.push(views::fleet_page::Row::new(audit, &forecast)),
             AuditFormat::Csv | AuditFormat::Prometheus => {}
             _ if self.args.summary => {}
@@ -209,30 +210,29 @@ impl Run<'_> {
             }
             AuditFormat::Text => {
                 let elsewhere = fleet.elsewhere();
-                ui.print(&views::audit::text(&audited, &failed, policy.as_ref(), &elsewhere, width))?;
+                ui.print(&views::audit::text(
+                    &audited,
+                    &failed,
+                    policy.as_ref(),
+                    &elsewhere,
+                    (width, ui.detail()),
+                ))?;
             }
-            AuditFormat::Json if self.args.summary => views::json(&fleet.report(failed, policy))?,
+            AuditFormat::Json if self.args.summary => views::json(ui, &fleet.report(failed, policy))?,
             AuditFormat::Json => {
-                views::json(&AuditReport::new(audits(audited), policy, fleet.elsewhere(), failed))?
+                views::json(ui, &AuditReport::new(audits(audited), policy, fleet.elsewhere(), failed))?
             }
             AuditFormat::Jsonl => {}
             AuditFormat::Sarif => {
-                views::json(&views::machine::sarif(&audits(audited), policy.as_ref(), &failed, given))?
+                views::json(ui, &views::machine::sarif(&audits(audited), policy.as_ref(), &failed, given))?
             }
             AuditFormat::Junit => {
                 let audits = audits(audited);
-                ui.print(&views::machine::junit(
-                    &audits,
-                    policy.as_ref(),
-                    &failed,
-                    self.args.judge.fail_on,
-                )?)?;
+                ui.put(&views::machine::junit(&audits, policy.as_ref(), &failed, self.args.judge.fail_on)?)?;
             }
-            AuditFormat::Prometheus => {
-                ui.print(&views::machine::prometheus(&fleet.report(failed, policy)))?
-            }
-            AuditFormat::Csv => ui.print(&views::machine::csv(&fleet.report(failed, policy))?)?,
-            AuditFormat::Html => ui.print(&views::fleet_page::html(&fleet.report(failed, policy), rows)?)?,
+            AuditFormat::Prometheus => ui.put(&views::machine::prometheus(&fleet.report(failed, policy)))?,
+            AuditFormat::Csv => ui.put(&views::machine::csv(&fleet.report(failed, policy))?)?,
+            AuditFormat::Html => ui.put(&views::fleet_page::html(&fleet.report(failed, policy), rows)?)?,
         }
         Ok(())
     }

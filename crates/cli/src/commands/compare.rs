@@ -14,7 +14,7 @@ pub fn run(ui: &Ui, args: &CompareArgs) -> Result<Status, CommandError> {
         _ if args.group => group(ui, args),
         [one] => running(ui, args, one),
         [a, b] => pair(ui, args, a, b),
-        _ => Err(CommandError::input("compare", "takes two hosts; --group takes any number")),
+        _ => Err(CommandError::input("compare", "give two hosts; --group accepts any number")),
     }
 }
 
@@ -27,7 +27,7 @@ fn pair(ui: &Ui, args: &CompareArgs, a: &str, b: &str) -> Result<Status, Command
     let comparison = compare((&a.record, &old), (&b.record, &new), likeness);
     match args.format {
         Format::Text => ui.print(&views::compare::pair(&comparison, ui.width()))?,
-        Format::Json => views::json(&comparison)?,
+        Format::Json => views::json(ui, &comparison)?,
     }
     Ok(if comparison.differences.is_empty() { Status::Fine } else { Status::Found })
 }
@@ -49,7 +49,7 @@ fn running(ui: &Ui, args: &CompareArgs, arg: &str) -> Result<Status, CommandErro
     let name = &host.record.host.name;
     match args.format {
         Format::Text => ui.print(&views::compare::running(name, &findings, ui.width()))?,
-        Format::Json => views::json(&bradawl_documents::RunningReport::new(name, findings.clone()))?,
+        Format::Json => views::json(ui, &bradawl_documents::RunningReport::new(name, findings.clone()))?,
     }
     Ok(if findings.is_empty() { Status::Fine } else { Status::Found })
 }
@@ -81,7 +81,7 @@ fn group(ui: &Ui, args: &CompareArgs) -> Result<Status, CommandError> {
     let departures = roles.departures();
     match args.format {
         Format::Text => ui.print(&views::compare::group(&departures, ui.width()))?,
-        Format::Json => views::json(&departures)?,
+        Format::Json => views::json(ui, &departures)?,
     }
     for error in &failed {
         complain(error);

@@ -27,7 +27,7 @@ pub fn run(ui: &Ui) -> Result<Status, CommandError> {
 
     step(
         1,
-        "The survey of one host of the Saltmarsh tidal observatory. \"bradawl survey -o FILE\" takes it.",
+        "The survey of one host of the Saltmarsh tidal observatory. \"bradawl survey -o FILE\" writes it.",
     )?;
     if let Some(host) = named("quayside") {
         ui.print(&views::survey::text(&host.record, ui.width()))?;
@@ -44,7 +44,7 @@ pub fn run(ui: &Ui) -> Result<Status, CommandError> {
         .collect::<Result<Vec<_>, _>>()?;
     ui.print(&views::audit::overview(&views::audit::lines(&audited), &[], ui.width()))?;
     let shown: Vec<_> = audited.into_iter().filter(|a| a.audit.host == SHOWN).collect();
-    ui.print(&views::audit::text(&shown, &[], None, &[], ui.width()))?;
+    ui.print(&views::audit::text(&shown, &[], None, &[], (ui.width(), ui.detail())))?;
 
     for (n, name, text) in [
         (3, SHOWN, "What its next boot will do. \"bradawl forecast RECORD\" draws it; each row is an entry."),

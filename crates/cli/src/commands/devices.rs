@@ -26,7 +26,7 @@ pub fn run(ui: &Ui, args: &DevicesArgs) -> Result<Status, CommandError> {
     }
     match args.format {
         Format::Text => ui.print(&views::devices::text(&report, &record.unread, ui.width()))?,
-        Format::Json => views::json(&report)?,
+        Format::Json => views::json(ui, &report)?,
     }
     Ok(Status::Fine)
 }

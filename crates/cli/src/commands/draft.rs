@@ -60,7 +60,7 @@ pub fn run(ui: &Ui, args: &DraftArgs) -> Result<Status, CommandError> {
     }
     match args.format {
         Format::Text => ui.print(&views::draft::text(&report, ui.width()))?,
-        Format::Json => views::json(&report)?,
+        Format::Json => views::json(ui, &report)?,
     }
     match (&args.into, refused) {
         (Some(path), true) => Err(CommandError::input(

@@ -9,7 +9,7 @@ pub fn run(ui: &Ui, args: &ExplainArgs) -> Result<Status, CommandError> {
     let asked = args.rules.iter().map(|name| named(name)).collect::<Result<Vec<&Rule>, _>>()?;
     let rules: Vec<&Rule> = if asked.is_empty() { RULES.iter().collect() } else { asked };
     match args.format {
-        Format::Json => views::json(&ExplainReport::new(&rules))?,
+        Format::Json => views::json(ui, &ExplainReport::new(&rules))?,
         Format::Text if args.list || args.rules.is_empty() => {
             ui.print(&views::explain::list(&rules, ui.width()))?;
         }

@@ -31,8 +31,8 @@ pub fn run(ui: &Ui, args: &ForecastArgs) -> Result<Status, CommandError> {
     }
     match args.format {
         ForecastFormat::Text => ui.print(&views::forecast::text(&report, ui.width()))?,
-        ForecastFormat::Json => views::json(&report)?,
-        ForecastFormat::Html => ui.print(&views::forecast::html(&report)?)?,
+        ForecastFormat::Json => views::json(ui, &report)?,
+        ForecastFormat::Html => ui.put(&views::forecast::html(&report)?)?,
     }
     Ok(args.judge.status(of_boot(&report.forecast), at_worst(&report.forecast), false))
 }
@@ -42,7 +42,7 @@ pub fn run(ui: &Ui, args: &ForecastArgs) -> Result<Status, CommandError> {
 fn many(ui: &Ui, args: &ForecastArgs, arg: &str, given: Option<&TableFile>) -> Result<Status, CommandError> {
     if args.units.is_some() || !args.what_if.is_empty() || args.format == ForecastFormat::Html {
         let why =
-            "--units, --what-if and html are of one host; give one record (audit --format html takes many)";
+            "--units, --what-if and html are of one host; give one record (audit --format html accepts many)";
         return Err(CommandError::input(arg, why));
     }
     let judge = |item: Item| -> Result<(String, ForecastReport), CommandError> {
@@ -113,7 +113,7 @@ fn write_units(
     let report = UnitsReport { schema: "bradawl.units/1", host: host.record.host.name.clone(), made };
     match form {
         UnitsForm::Dot => ui.print(&views::forecast::dot(&report))?,
-        UnitsForm::Json => views::json(&report)?,
+        UnitsForm::Json => views::json(ui, &report)?,
     }
     Ok(Status::Fine)
 }

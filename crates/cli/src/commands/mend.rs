@@ -2,6 +2,7 @@ use crate::args::{MendArgs, MendFormat};
 use crate::input::{self, Host};
 use crate::outcome::{CommandError, Status};
 use crate::policy::{self, InForce};
+use crate::settings::Settings;
 use crate::store::{self, Target};
 use crate::ui::Ui;
 use crate::views;
@@ -17,10 +18,10 @@ use bradawl_judgement::status::Counted;
 use bradawl_judgement::{Against, judge_against};
 use std::io::{self, BufRead as _, IsTerminal as _, Write as _};
 
-pub fn run(ui: &Ui, args: &MendArgs) -> Result<Status, CommandError> {
+pub fn run(ui: &Ui, args: &MendArgs, settings: &Settings) -> Result<Status, CommandError> {
     match () {
         () if args.history => return history(ui, args),
-        () if args.undo => return undo(ui, args),
+        () if args.undo => return undo(ui, args, settings),
         () => {}
     }
     if let Some(unknown) = args.only.iter().find(|name| !RULES.iter().any(|r| r.slug == name.as_str())) {
@@ -31,7 +32,7 @@ pub fn run(ui: &Ui, args: &MendArgs) -> Result<Status, CommandError> {
     input::boot_with(&mut host.record, args.init.as_ref());
     let file = input::chosen(&host, given.as_ref())?;
     let table = input::parsed(file)?;
-    let force = policy::in_force(&args.policy)?;
+    let force = policy::in_force(&args.policy, settings)?;
     let mending = mended(&host, &table, args, &force)?;
     let mut counted = Counted::new(&mending.after.forecast, &mending.after.applied);
     counted.tell(&mending.after.findings);
@@ -71,7 +72,7 @@ fn show(
     match args.format {
         MendFormat::Text => ui.print(&views::mend::text(report, old, new, ui.width()))?,
         MendFormat::Diff => ui.print(&views::mend::diff(&report.table, old, new))?,
-        MendFormat::Json => views::json(report)?,
+        MendFormat::Json => views::json(ui, report)?,
     }
     Ok(())
 }
@@ -150,7 +151,7 @@ fn history(ui: &Ui, args: &MendArgs) -> Result<Status, CommandError> {
         writes: entries.into_iter().map(write_of).collect(),
     };
     match args.format {
-        MendFormat::Json => views::json(&report)?,
+        MendFormat::Json => views::json(ui, &report)?,
         _ => ui.print(&views::mend::history(&report, ui.width()))?,
     }
     Ok(Status::Fine)
@@ -162,7 +163,7 @@ fn write_of(entry: store::Entry) -> TableWrite {
 }
 
 /// Takes a write back: shown and judged like any other write, then made.
-fn undo(ui: &Ui, args: &MendArgs) -> Result<Status, CommandError> {
+fn undo(ui: &Ui, args: &MendArgs, settings: &Settings) -> Result<Status, CommandError> {
     let target = target(args)?;
     let failed = |e| CommandError::input(written::shown(target), e);
     let past = store::past(target, args.to).map_err(failed)?;
@@ -170,7 +171,7 @@ fn undo(ui: &Ui, args: &MendArgs) -> Result<Status, CommandError> {
     let (file, goal) = (TableFile::new(written::shown(target), past.now), TableFile::new("", past.before));
     let mut host = input::host_with(args.host.as_deref(), &args.with, vec![file.clone(), goal])?;
     input::boot_with(&mut host.record, args.init.as_ref());
-    let force = policy::in_force(&args.policy)?;
+    let force = policy::in_force(&args.policy, settings)?;
     let against = Against { policy: force.policy.as_ref(), earlier: None, today: policy::today() };
     let judged = |table: &Table| judge_against(&host.record, table, &against);
     let after = judged(&new);

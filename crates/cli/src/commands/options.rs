@@ -43,7 +43,7 @@ fn consult(ui: &Ui, args: &OptionsArgs, facts: &Facts) -> Result<Status, Command
     }
     let width = ui.width();
     match (args.format, &word, fstype, &args.option) {
-        (Format::Json, ..) => views::json(&report)?,
+        (Format::Json, ..) => views::json(ui, &report)?,
         (_, Some(word), ..) => ui.print(&views::options::search(&report, word, width))?,
         (_, _, None, _) => ui.print(&views::options::types(&report, width))?,
         (_, _, Some(fstype), None) => {
@@ -113,7 +113,7 @@ fn judge(ui: &Ui, args: &OptionsArgs, fstype: &str, facts: &Facts) -> Result<Sta
     };
     report.asked = args.ask_kernel.then(|| ask(&report)).transpose()?;
     match args.format {
-        Format::Json => views::json(&report)?,
+        Format::Json => views::json(ui, &report)?,
         Format::Text => {
             let checked = !args.check.is_empty();
             ui.print(&views::options::verdicts(&report, checked, ui.width()))?;
@@ -177,7 +177,7 @@ fn no_such(fstype: &str, name: &str) -> CommandError {
     let near = bradawl_catalogue::options::near_names(fstype, name, None);
     let known = common().iter().any(|row| row.name == name);
     let hint = match near.as_slice() {
-        _ if known => "every type takes it".to_owned(),
+        _ if known => "every type accepts it".to_owned(),
         [] => format!("bradawl options {fstype} names them all"),
         near => format!("did you mean {}?", near.join(" or ")),
     };

@@ -14,7 +14,7 @@ use std::time::{Duration, Instant};
 
 pub fn run(ui: &Ui, args: &RehearseArgs) -> Result<Status, CommandError> {
     if args.one {
-        return one();
+        return one(ui);
     }
     if !rustix::process::geteuid().is_root() {
         return Err(CommandError::input("rehearse", "only root may have the kernel mount"));
@@ -57,7 +57,7 @@ pub fn run(ui: &Ui, args: &RehearseArgs) -> Result<Status, CommandError> {
     };
     match args.format {
         Format::Text => ui.print(&views::rehearse::text(&report, ui.width()))?,
-        Format::Json => views::json(&report)?,
+        Format::Json => views::json(ui, &report)?,
     }
     let bad = |e: &Rehearsed| matches!(e.result, RehearsalResult::Refused | RehearsalResult::TooLong);
     Ok(match report.entries.iter().any(|e| e.result == RehearsalResult::Failed) {
@@ -68,11 +68,11 @@ pub fn run(ui: &Ui, args: &RehearseArgs) -> Result<Status, CommandError> {
 }
 
 /// The process that tries one entry: job in, end out.
-fn one() -> Result<Status, CommandError> {
+fn one(ui: &Ui) -> Result<Status, CommandError> {
     let mut text = Vec::new();
     io::stdin().lock().take(1 << 20).read_to_end(&mut text)?;
     let job: Job = serde_json::from_slice(&text).map_err(|e| CommandError::input("standard input", e))?;
-    views::json(&answer(&job))?;
+    views::json(ui, &answer(&job))?;
     Ok(Status::Fine)
 }
 

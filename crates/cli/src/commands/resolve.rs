@@ -11,7 +11,7 @@ pub fn run(ui: &Ui, args: &ResolveArgs) -> Result<Status, CommandError> {
     let report = ResolveReport::new(&record, &Index::new(&record), &args.names);
     match args.format {
         Format::Text => ui.print(&views::resolve::text(&report, ui.width()))?,
-        Format::Json => views::json(&report)?,
+        Format::Json => views::json(ui, &report)?,
     }
     Ok(if report.all_found() { Status::Fine } else { Status::Found })
 }

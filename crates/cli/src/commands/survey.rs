@@ -3,20 +3,22 @@ use crate::args::{Format, SurveyArgs};
 use crate::input;
 use crate::outcome::{CommandError, Status};
 use crate::output::{self, Readers};
-use crate::ui::{Ui, put};
+use crate::settings::Settings;
+use crate::ui::Ui;
 use crate::views;
 use std::io::{self, Read as _, Write as _};
+use std::path::{Path, PathBuf};
 
-pub fn run(ui: &Ui, args: &SurveyArgs) -> Result<Status, CommandError> {
+pub fn run(ui: &Ui, args: &SurveyArgs, settings: &Settings) -> Result<Status, CommandError> {
     if args.look {
         return look();
     }
     if args.many.collector {
-        ui.print(&bradawl_survey::collected::collector())?;
+        ui.put(&bradawl_survey::collected::collector())?;
         return Ok(Status::Fine);
     }
     if let (Some(hosts), Some(folder)) = (&args.many.hosts, &args.output) {
-        return survey_many::over_ssh(ui, args, hosts, folder);
+        return survey_many::over_ssh(ui, args, &list(hosts, settings)?, folder);
     }
     if let (Some(outputs), Some(folder)) = (&args.many.from_collected, &args.output) {
         return survey_many::from_collected(ui, args, outputs, folder);
@@ -34,7 +36,7 @@ pub fn run(ui: &Ui, args: &SurveyArgs) -> Result<Status, CommandError> {
         output::write(path, json.as_bytes(), Readers::Owner)?;
     }
     match args.format {
-        Format::Json if args.output.is_none() => put(&(views::json_whole(&record) + "\n"))?,
+        Format::Json if args.output.is_none() => ui.put(&(views::json_whole(&record) + "\n"))?,
         Format::Json => {}
         Format::Text => {
             ui.print(&views::survey::text(&record, ui.width()))?;
@@ -44,6 +46,15 @@ pub fn run(ui: &Ui, args: &SurveyArgs) -> Result<Status, CommandError> {
         }
     }
     Ok(Status::Fine)
+}
+
+/// The list of hosts: the one named, else that of the settings.
+fn list(named: &Path, settings: &Settings) -> Result<PathBuf, CommandError> {
+    match &settings.hosts {
+        _ if !named.as_os_str().is_empty() => Ok(named.to_owned()),
+        Some(set) => Ok(set.value.clone()),
+        None => Err(CommandError::input("--hosts", "give a FILE: the settings name no list of hosts")),
+    }
 }
 
 /// The process that looks at what may not answer: request in, answer out.

@@ -135,7 +135,7 @@ fn finish(ui: &Ui, args: &SurveyArgs, folder: &Path, lines: Vec<IndexLine>) -> R
     let json = views::json_text(&index)? + "\n";
     output::write(&folder.join("index.json"), json.as_bytes(), Readers::Owner)?;
     match args.format {
-        Format::Json => views::json(&index)?,
+        Format::Json => views::json(ui, &index)?,
         Format::Text => ui.print(&views::survey::index(
             &index,
             &folder.display().to_string(),

@@ -32,7 +32,7 @@ pub fn run(ui: &Ui, args: &SwapArgs) -> Result<Status, CommandError> {
     }
     match args.format {
         Format::Text => ui.print(&views::swap::text(&report, ui.width()))?,
-        Format::Json => views::json(&report)?,
+        Format::Json => views::json(ui, &report)?,
     }
     let faulty = report.overview.areas.iter().any(|a| a.line.is_some() && a.after_reboot == Some(false));
     Ok(if faulty { Status::Found } else { Status::Fine })

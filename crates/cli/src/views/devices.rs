@@ -84,7 +84,7 @@ fn row(device: &DeviceOverview, column: usize, width: usize) -> String {
     let partition_type = device.partition.as_ref().filter(|_| idle).and_then(|p| p.type_words.as_ref());
     notes.extend(partition_type.map(|t| format!("partition for {t}")));
     notes.extend(device.model.as_ref().map(|m| visible(m).into_owned()));
-    notes.extend((device.removable == Some(true)).then(|| "can be taken out".to_owned()));
+    notes.extend((device.removable == Some(true)).then(|| "removable".to_owned()));
     notes.extend(usage(device));
     notes.extend(device.disagreements.iter().map(|d| visible(d).into_owned()));
     notes.extend(best(device));

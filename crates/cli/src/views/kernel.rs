@@ -8,7 +8,7 @@ use bradawl_facts::text::{count, visible};
 pub fn answers(answers: &KernelAnswers, width: usize) -> String {
     let mut out = String::new();
     for answer in &answers.differs {
-        let says = if answer.kernel_takes { "takes it by itself" } else { "refuses it" };
+        let says = if answer.kernel_takes { "accepts it alone" } else { "rejects it" };
         let place = answer.line.map(|l| format!("line {l}: ")).unwrap_or_default();
         let text = format!("{place}{} of {}: the running kernel {says}", answer.option, answer.fstype);
         out.push_str(&labelled("kernel", &visible(&text), width));

@@ -3,6 +3,7 @@
 pub mod adopt;
 pub mod audit;
 pub mod compare;
+pub mod config;
 pub mod devices;
 pub mod draft;
 pub mod explain;
@@ -15,12 +16,13 @@ pub mod mend;
 pub mod options;
 pub mod rehearse;
 pub mod resolve;
+pub mod roff;
 mod steps;
 pub mod survey;
 pub mod swap;
 
 use crate::outcome::CommandError;
-use crate::ui::labelled;
+use crate::ui::{Ui, labelled};
 use bradawl_documents::WrittenFile;
 use bradawl_facts::secrets;
 use bradawl_facts::text::visible;
@@ -38,8 +40,8 @@ fn kept(written: &WrittenFile, width: usize) -> String {
 }
 
 /// Prints one JSON document.
-pub fn json(document: &impl Serialize) -> Result<(), CommandError> {
-    Ok(crate::ui::put(&(json_text(document)? + "\n"))?)
+pub fn json(ui: &Ui, document: &impl Serialize) -> Result<(), CommandError> {
+    Ok(ui.put(&(json_text(document)? + "\n"))?)
 }
 
 /// The document as one line of JSON, secrets masked.

@@ -11,7 +11,7 @@ use bradawl_facts::text::{count, visible};
 /// How far the kernel was taken, in words.
 pub fn how(job: &Job, beside: bool) -> String {
     let how = match job.way {
-        Way::Offer => "its device is in use: the kernel takes each of its options",
+        Way::Offer => "its device is in use: the kernel accepts each of its options",
         Way::Bind => "the directory was shown there",
         Way::Program => "mounted by the mount program",
         Way::Mount if job.added.is_empty() => "mounted",
@@ -47,10 +47,10 @@ fn head(report: &RehearseReport) -> String {
     let works = number(RehearsalResult::Works);
     let skipped = report.entries.len() - works - bad;
     let first = match bad {
-        0 => styled(GOOD, &format!("{} taken", count(works, "entry"))),
+        0 => styled(GOOD, &format!("{} mounted", count(works, "entry"))),
         _ => format!(
-            "{}, {works} taken",
-            styled(style(Consequence::Halt), &format!("{} refused", count(bad, "entry")))
+            "{}, {works} mounted",
+            styled(style(Consequence::Halt), &format!("{} rejected", count(bad, "entry")))
         ),
     };
     let skipped = if skipped > 0 { format!(", {skipped} not tried") } else { String::new() };

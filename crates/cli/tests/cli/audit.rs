@@ -25,7 +25,7 @@ fn a_bad_record_among_good_ones_is_listed() {
         .write("fleet/b.json", "{\"schema\":");
     let said = scene.run(&["audit", "fleet"]);
     assert_eq!(said.status, 2);
-    assert!(said.stdout.contains("quayside: boot will reach login"), "{said}");
+    assert!(said.stdout.contains("quayside: the boot will reach login"), "{said}");
     assert!(said.stderr.contains("fleet/b.json: line 1, column 10: EOF"), "{said}");
 }
 
@@ -59,7 +59,10 @@ fn the_limit_for_failing_can_be_set() {
 fn a_record_can_come_from_standard_input() {
     let record = std::fs::read(demo("bellbuoy")).unwrap();
     let said = Scene::new().run_with(&["audit", "-"], &record);
-    assert!(said.stdout.starts_with("bellbuoy: boot will stop in emergency mode after 90 s\n"), "{said}");
+    assert!(
+        said.stdout.starts_with("bellbuoy: the boot will stop in emergency mode after 90 s (line 7)\n"),
+        "{said}"
+    );
 }
 
 #[test]

@@ -85,5 +85,8 @@ fn usage() {
     fails(&said, "unrecognized subcommand 'adit'");
     assert!(said.stderr.contains("audit"), "{said}");
     fails(&scene.run(&["audit", "--fail-on", "sometimes"]), "sometimes");
-    assert_eq!(scene.run(&["--version"]).stdout, "bradawl 0.1.0\n");
+    assert_eq!(scene.run(&["-V"]).stdout, "bradawl 0.1.0\n");
+    let version = scene.run(&["--version"]).stdout;
+    let parts: Vec<&str> = version.lines().filter_map(|l| l.split_whitespace().next()).collect();
+    assert_eq!(parts, ["bradawl", "commit", "target", "catalogue"]);
 }

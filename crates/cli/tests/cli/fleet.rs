@@ -72,7 +72,7 @@ fn many_boots_a_line_each() {
     let scene = Scene::new();
     let text = scene.run(&["forecast", &fleet()]);
     assert_eq!((text.status, text.stdout.lines().count()), (1, 24));
-    assert!(text.stdout.contains("gauge-07          boot will stop in emergency mode\n"), "{text}");
+    assert!(text.stdout.contains("gauge-07          the boot will stop in emergency mode\n"), "{text}");
     let json = scene.run(&["forecast", &fleet(), "--format", "json"]);
     let first: Value = serde_json::from_str(json.stdout.lines().next().unwrap()).unwrap();
     assert_eq!((&first["schema"], &first["host"]), (&"bradawl.forecast/1".into(), &"gauge-01".into()));

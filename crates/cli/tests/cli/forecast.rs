@@ -25,7 +25,7 @@ fn a_lost_root_is_said_first() {
     scene.write("r.json", record.replace("root=UUID=8e3f5a60", "root=UUID=00000000"));
     let said = scene.run(&["forecast", "r.json"]);
     assert!(
-        said.stdout.starts_with("sounding: boot will end in the initramfs after 30 s, without root\n"),
+        said.stdout.starts_with("sounding: the boot will end in the initramfs after 30 s, without root\n"),
         "{said}"
     );
     assert_eq!(scene.run(&["forecast", "r.json", "--format", "json"]).json()["outcome"], "no-root");

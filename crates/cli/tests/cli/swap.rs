@@ -86,7 +86,7 @@ fn a_unit_that_is_waited_for_is_told() {
     scene.write("archive.json", record.to_string());
     let said = scene.run(&["forecast", "archive.json"]);
     assert!(
-        said.stdout.starts_with("archive: boot will reach login after 90 s, but swap will be missing"),
+        said.stdout.starts_with("archive: the boot will reach login after 90 s, but swap will be missing"),
         "{said}"
     );
     assert!(said.stdout.contains("at 0 s: spare.swap waits for LABEL=gone"), "{said}");

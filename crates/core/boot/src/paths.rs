@@ -132,7 +132,7 @@ fn of_overlay(places: &Places<'_, '_>, n: usize, request: &Request<'_>) -> Optio
         && places.covering(upper, n) != places.covering(work, n)
     {
         let why = format!(
-            "{} lies on another file system than {}, which the kernel refuses",
+            "{} lies on another file system than {}, which the kernel rejects",
             visible(work),
             visible(upper)
         );

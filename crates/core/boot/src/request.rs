@@ -307,11 +307,11 @@ impl<'a> Request<'a> {
     pub fn unloadable(&self) -> Option<&'static str> {
         let target = self.target.as_deref()?;
         match () {
-            () if target.contains(char::REPLACEMENT_CHARACTER) => {
-                Some("its target is not UTF-8; the init system cannot load its unit, and goes on without it")
-            }
+            () if target.contains(char::REPLACEMENT_CHARACTER) => Some(
+                "its target is not UTF-8; the init system cannot load its unit, and continues without it",
+            ),
             () if target.ends_with('\r') => Some(
-                "its target ends with a carriage return; the init system cannot load its unit, and goes on without it",
+                "its target ends with a carriage return; the init system cannot load its unit, and continues without it",
             ),
             () => None,
         }

@@ -159,7 +159,7 @@ pub(super) fn mount(
     }
     if let Some(refused) = verdicts.iter().find(|v| v.verdict == Verdict::Refused) {
         let option = &entry.options[refused.index].name;
-        return Trial::Fails(Cause::Options, format!("the option {option} is refused: {}", refused.why));
+        return Trial::Fails(Cause::Options, format!("the option {option} is rejected: {}", refused.why));
     }
     if let Some(name) = content.and_then(|c| lost_subvolume(entry, c)) {
         return Trial::Fails(Cause::Subvolume, format!("the file system has no subvolume {name}"));

@@ -72,7 +72,7 @@ impl fmt::Display for BootVerdict {
         if self.early_s > 0.0 {
             write!(f, "after {} in the initramfs ", seconds(Some(self.early_s)))?;
         }
-        write!(f, "boot will {}", told(&self.ending, self.stall_s))?;
+        write!(f, "the boot will {}", told(&self.ending, self.stall_s))?;
         let Some(worst) = &self.at_worst else { return Ok(()) };
         write!(f, " as far as is known; at worst it will {worst}")
     }
@@ -137,17 +137,22 @@ mod tests {
     fn is_one_sentence() {
         let stops = |place: &str| Ending::Stops { place: place.to_owned(), check: false };
         for (early_s, stall_s, ending, words) in [
-            (0.0, 0.0, Ending::Whole, "boot will reach login with everything in place"),
-            (0.0, 30.0, Ending::Whole, "boot will reach login after 30 s, with everything in place"),
+            (0.0, 0.0, Ending::Whole, "the boot will reach login with everything in place"),
+            (0.0, 30.0, Ending::Whole, "the boot will reach login after 30 s, with everything in place"),
             (
                 20.0,
                 0.0,
                 Ending::Without(Absent::Entries(2)),
-                "after 20 s in the initramfs boot will reach login, but 2 entries will be missing",
+                "after 20 s in the initramfs the boot will reach login, but 2 entries will be missing",
             ),
-            (0.0, 90.0, stops("emergency mode"), "boot will stop in emergency mode after 90 s"),
-            (0.0, 0.0, stops("tides.target"), "boot will stop at tides.target"),
-            (0.0, 30.0, Ending::Initramfs("/"), "boot will end in the initramfs after 30 s, without root"),
+            (0.0, 90.0, stops("emergency mode"), "the boot will stop in emergency mode after 90 s"),
+            (0.0, 0.0, stops("tides.target"), "the boot will stop at tides.target"),
+            (
+                0.0,
+                30.0,
+                Ending::Initramfs("/"),
+                "the boot will end in the initramfs after 30 s, without root",
+            ),
         ] {
             let verdict = BootVerdict { early_s, stall_s: Some(stall_s), ending, at_worst: None };
             assert_eq!(verdict.to_string(), words);

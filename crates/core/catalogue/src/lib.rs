@@ -12,3 +12,12 @@ pub mod partition_types;
 mod systemd;
 
 pub use systemd::SystemdVersion;
+
+/// The day up to which the catalogue's kernels and mount programs go, for
+/// `concat!`.
+#[macro_export]
+macro_rules! as_of {
+    () => {
+        "2026-11-29"
+    };
+}

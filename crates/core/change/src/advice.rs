@@ -116,7 +116,7 @@ struct Candidate {
 enum Effort {
     /// The entry works.
     Mended,
-    /// The boot goes on without it.
+    /// The the boot continues without it.
     GoesOn,
     /// It is asked for no more.
     GivenUp,

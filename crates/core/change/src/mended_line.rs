@@ -1,5 +1,4 @@
-//! The whole line where several of its faults can be repaired: each finding
-//! shows its own place only.
+//! The whole line with its repairs: each finding shows its own place only.
 
 use crate::mend::{Wish, mend};
 use bradawl_facts::record::Record;
@@ -8,7 +7,7 @@ use bradawl_facts::table::Table;
 use bradawl_judgement::Against;
 use bradawl_judgement::rules::Finding;
 use serde::Serialize;
-use std::collections::BTreeMap;
+use std::collections::BTreeSet;
 
 /// A line with all of its safe repairs made.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
@@ -20,19 +19,17 @@ pub struct MendedLine {
     pub text: String,
 }
 
-/// The lines on which more than one finding has a safe repair, with all of
-/// them made. Lines that hold a secret are left out.
+/// The lines with findings that have safe repairs, with all of them made. Lines
+/// that hold a secret are left out.
 pub fn mended_lines(
     record: &Record,
     table: &Table,
     against: &Against<'_>,
     findings: &[Finding],
 ) -> Vec<MendedLine> {
-    let mut repairs: BTreeMap<usize, usize> = BTreeMap::new();
-    for finding in findings.iter().filter(|f| f.fixes.iter().any(|fix| fix.safe)) {
-        finding.line.into_iter().for_each(|line| *repairs.entry(line).or_default() += 1);
-    }
-    let lines: Vec<usize> = repairs.into_iter().filter(|(_, n)| *n > 1).map(|(line, _)| line).collect();
+    let repaired = findings.iter().filter(|f| f.fixes.iter().any(|fix| fix.safe));
+    let lines: BTreeSet<usize> = repaired.filter_map(|f| f.line).collect();
+    let lines: Vec<usize> = lines.into_iter().collect();
     if lines.is_empty() {
         return Vec::new();
     }
@@ -66,7 +63,8 @@ mod tests {
         let table = Table::parse(text);
         let findings = judge(&record, &table).findings;
         let mended = mended_lines(&record, &table, &Against::default(), &findings);
-        let expected = "UUID=7c0de5a1-22f4-4b6e-9b1d-35f7a1c9d0e2 /srv/gauges xfs noatime,nofail 0 0";
-        assert_eq!(mended, [MendedLine { line: 2, text: expected.to_owned() }]);
+        let texts: Vec<&str> = mended.iter().map(|m| m.text.as_str()).collect();
+        let both = "UUID=7c0de5a1-22f4-4b6e-9b1d-35f7a1c9d0e2 /srv/gauges xfs noatime,nofail 0 0";
+        assert_eq!(texts, [both, "LABEL=hull /srv/hull ext4 nofail,noatime 0 2"]);
     }
 }

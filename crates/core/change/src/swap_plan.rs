@@ -63,7 +63,7 @@ pub enum PlanError {
     #[error("what {0} holds could not be read")]
     Unread(String),
     /// Something uses the device.
-    #[error("{path} cannot be taken: {why}")]
+    #[error("{path} cannot be used: {why}")]
     InUse {
         /// The device.
         path: String,
@@ -338,7 +338,7 @@ impl Spot<'_> {
         let priority = wishes.priority.map(|p| format!("-p {p} ")).unwrap_or_default();
         steps.push(Step::run("Use it", format!("swapon {priority}{word}"), "no output"));
         if let Some(old) = leaving {
-            let what = "Only now let go of the old one: what lies there moves to the new one or into memory";
+            let what = "Only now switch the old one off: what lies there moves to the new one or into memory";
             steps.push(Step::run(what, format!("swapoff {}", quoted(old)), "it may take a while; no output"));
         }
         steps.push(Step::by_hand("Put the entry into the table, in place of the old one's if there is one"));

@@ -6,6 +6,7 @@
 
 mod adopt;
 mod asked;
+mod config;
 mod devices;
 mod draft;
 mod explain;
@@ -21,6 +22,7 @@ mod swap;
 
 pub use adopt::AdoptReport;
 pub use asked::{KernelAnswer, KernelAnswers, SilentType};
+pub use config::{ConfigReport, SettingLine};
 pub use devices::{DeviceChange, DeviceOverview, DevicesReport, EntryPlace};
 pub use draft::DraftReport;
 pub use explain::{ExplainReport, RulePage};
@@ -142,7 +144,7 @@ pub struct HostAudit {
     /// The smallest repair; null when the boot neither stops nor waits, or
     /// nothing in the table helps.
     pub advice: Option<Advice>,
-    /// Lines on which several findings have safe repairs, with all of them made.
+    /// Lines whose findings have safe repairs, with all of them made.
     pub mended: Vec<MendedLine>,
 }
 

@@ -130,7 +130,7 @@ fn found(index: &Index<'_>, answer: &mut Answer, devices: &[&Device]) {
         } else {
             let kind = content.filter(|c| c.kind.is_member()).map(|c| format!(" ({} members)", c.words()));
             answer.why = format!(
-                "{} devices answer to this{}: which one is taken is chance.",
+                "{} devices match this{}: which one is used is chance.",
                 devices.len(),
                 kind.unwrap_or_default()
             );

@@ -21,7 +21,7 @@
 //! let table = Table::parse("UUID=7c0de5a1-22f4-4b6e-9b1d-35f7a1c9d0e3 /srv/tides xfs defaults 0 0\n");
 //!
 //! let judgement = judge(&record, &table);
-//! assert_eq!(judgement.forecast.verdict.to_string(), "boot will stop in emergency mode after 90 s");
+//! assert_eq!(judgement.forecast.verdict.to_string(), "the boot will stop in emergency mode after 90 s");
 //! let worst = &judgement.findings[0];
 //! assert_eq!((worst.rule, worst.consequence, worst.line), ("device-unknown", Consequence::Halt, Some(1)));
 //!

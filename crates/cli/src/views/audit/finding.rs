@@ -1,4 +1,4 @@
-//! Findings on one entry: the line once, then what is wrong with it.
+//! Findings on one entry, in full: the line once, then what is wrong with it.
 
 use crate::ui::{BOLD, FAINT, labelled, style, styled};
 use crate::views::marked::marked;

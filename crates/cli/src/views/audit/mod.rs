@@ -1,12 +1,13 @@
 //! Findings for reading: the verdict first, then each entry with what is
 //! wrong with it, worst first.
 
+mod brief;
 mod finding;
 mod overview;
 
 pub use overview::{elsewhere_words, overview, summary};
 
-use crate::ui::{BOLD, FAINT, GOOD, labelled, style, styled, wrapped};
+use crate::ui::{BOLD, Detail, FAINT, GOOD, labelled, style, styled, wrapped};
 use bradawl_boot::Outcome;
 use bradawl_change::advice::Advice;
 use bradawl_documents::fleet::HostLine;
@@ -16,7 +17,7 @@ use bradawl_facts::table::Table;
 use bradawl_facts::text::{count, list, some, visible};
 use bradawl_judgement::Elsewhere;
 use bradawl_judgement::rules::Finding;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// A host's findings and the table they are about, for the text view.
 pub struct Audited {
@@ -35,7 +36,7 @@ pub fn text(
     failed: &[Failure],
     policy: Option<&PolicyUse>,
     elsewhere: &[Elsewhere],
-    width: usize,
+    (width, detail): (usize, Detail),
 ) -> String {
     let mut out = String::new();
     if audited.len() + failed.len() > 1 {
@@ -48,7 +49,7 @@ pub fn text(
         if i > 0 {
             out.push('\n');
         }
-        out.push_str(&host(one, width));
+        out.push_str(&host(one, width, detail));
     }
     if let Some(policy) = policy {
         out.push_str(&of_policy(policy, audited, width));
@@ -80,9 +81,24 @@ fn verdict_style(outcome: Option<Outcome>) -> anstyle::Style {
     }
 }
 
-fn host(one: &Audited, width: usize) -> String {
+/// The lines that the boot stops, waits or comes up short for.
+fn cause(audit: &HostAudit) -> String {
+    let worst = audit.findings.first().map(|f| f.consequence).filter(|c| *c <= Consequence::Missing);
+    // What is not known names its lines itself.
+    let Some(worst) = worst.filter(|_| audit.at_worst.is_none()) else { return String::new() };
+    let lines: BTreeSet<usize> =
+        audit.findings.iter().filter(|f| f.consequence == worst).filter_map(|f| f.line).collect();
+    let lines: Vec<String> = lines.iter().map(usize::to_string).collect();
+    match lines.as_slice() {
+        [] => String::new(),
+        [line] => format!(" (line {line})"),
+        several => format!(" (lines {})", some(several)),
+    }
+}
+
+fn host(one: &Audited, width: usize, detail: Detail) -> String {
     let audit = &one.audit;
-    let verdict = format!("{}: {}", visible(&audit.host), audit.verdict);
+    let verdict = format!("{}: {}{}", visible(&audit.host), audit.verdict, cause(audit));
     let mut out = String::new();
     for line in wrapped(&verdict, width) {
         out.push_str(&styled(verdict_style(audit.outcome), &line));
@@ -90,20 +106,35 @@ fn host(one: &Audited, width: usize) -> String {
     }
     out.push_str(&format!("table {}\n", visible(&audit.table)));
     let shown: Vec<&Finding> = audit.findings.iter().take(MAX_SHOWN).collect();
-    for findings in by_entry(&shown) {
-        out.push('\n');
-        out.push_str(&finding::group(&findings, &one.table, width));
-        let line = findings.first().and_then(|f| f.line);
-        if let Some(whole) = audit.mended.iter().find(|m| Some(m.line) == line) {
-            out.push_str(&labelled("mended", &visible(&whole.text), width));
+    let groups = by_entry(&shown);
+    let mended = |line: Option<usize>| audit.mended.iter().find(|m| Some(m.line) == line);
+    if detail == Detail::Full {
+        for findings in groups {
+            out.push('\n');
+            out.push_str(&finding::group(&findings, &one.table, width));
+            let whole = mended(findings.first().and_then(|f| f.line)).filter(|_| findings.len() > 1);
+            out.extend(whole.map(|m| labelled("mended", &visible(&m.text), width)));
         }
+        out.push('\n');
+    } else {
+        let grave = groups.iter().filter(|g| g.iter().any(|f| f.consequence != Consequence::Note));
+        for (n, findings) in grave.enumerate() {
+            let line = findings.first().and_then(|f| f.line);
+            if n == 0 {
+                out.push('\n');
+            }
+            out.push_str(&brief::group(findings, mended(line), width));
+        }
+        out.push('\n');
     }
-    out.push('\n');
     if audit.findings.len() > MAX_SHOWN {
         out.push_str(&format!("The first {MAX_SHOWN} are shown; --format json gives all.\n"));
     }
     out.push_str(&totals_words(Totals::of(&audit.findings)));
     out.push('\n');
+    if detail != Detail::Full {
+        out.push_str(&brief::notes(&audit.findings, width));
+    }
     if let Some(known) = audit.known.filter(|n| *n > 0) {
         out.push_str(&format!("{} more in the baseline.\n", count(known, "finding")));
     }

@@ -33,10 +33,10 @@ fn one_list(fstype: &str, on: &str, list: &ListVerdict, checked: bool, width: us
     }
     if checked {
         let (word, look) = match list.verdict {
-            Verdict::Refused => ("refused: the mount fails", style(Consequence::Halt)),
+            Verdict::Refused => ("rejected: the mount fails", style(Consequence::Halt)),
             Verdict::Unknown => ("not known: the mount may fail", style(Consequence::Risk)),
-            Verdict::Ignored => ("taken, and without any effect", style(Consequence::Risk)),
-            Verdict::Accepted => ("taken", GOOD),
+            Verdict::Ignored => ("accepted, without effect", style(Consequence::Risk)),
+            Verdict::Accepted => ("accepted", GOOD),
         };
         out.push_str(&format!("{} {fstype}{on}: {}\n", visible(&list.list), styled(look, word)));
         for option in list.options.iter().filter(|o| o.verdict != Verdict::Accepted) {
@@ -74,10 +74,10 @@ fn one_option(option: &OptionVerdict, width: usize) -> String {
         None => option.name.clone(),
     };
     let label = match option.verdict {
-        Verdict::Refused => "refused",
+        Verdict::Refused => "rejected",
         Verdict::Ignored => "ignored",
         Verdict::Unknown => "not known",
-        Verdict::Accepted => "taken",
+        Verdict::Accepted => "accepted",
     };
     let mut out = labelled(label, &format!("{}: {}", visible(&name), visible(&option.why)), width);
     if !option.near.is_empty() {

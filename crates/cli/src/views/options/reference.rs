@@ -81,7 +81,7 @@ fn refused_here(rows: &'static [Opt], kernel: Option<Version>, width: usize) -> 
     match gone.is_empty() {
         true => String::new(),
         false => {
-            let text = format!("Refused by this kernel, taken by others: {}.", gone.join(", "));
+            let text = format!("Rejected by this kernel, accepted by others: {}.", gone.join(", "));
             format!("\n{}\n", wrapped(&text, width).join("\n"))
         }
     }
@@ -157,7 +157,7 @@ fn beside(row: &OptionRow, width: usize) -> String {
 
 fn value(row: &OptionRow) -> String {
     match (row.value, &row.form) {
-        (Wants::None, _) | (_, None) => "takes none".to_owned(),
+        (Wants::None, _) | (_, None) => "has no value".to_owned(),
         (Wants::Optional, Some(form)) if form == "a value" => "may be given, and is not looked at".to_owned(),
         (Wants::Optional, Some(form)) => format!("none, or {form}"),
         (Wants::Required, Some(form)) => form.clone(),
@@ -170,9 +170,9 @@ fn says(report: &ReferenceReport, kernel: Version) -> &'static str {
         row.idle_since.as_deref().and_then(Version::parse).is_some_and(|idle| kernel >= idle)
     };
     match report.options.iter().find(|row| row.taken == Some(true)) {
-        None => "refuses it: the mount fails",
-        Some(row) if idle(row) => "takes it, and does nothing for it",
-        Some(_) => "takes it",
+        None => "rejects it: the mount fails",
+        Some(row) if idle(row) => "accepts it, and does nothing with it",
+        Some(_) => "accepts it",
     }
 }
 

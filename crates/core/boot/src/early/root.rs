@@ -83,7 +83,7 @@ fn refused_flag(record: &Record, content: &Content, fstype: &str, flags: &str) -
     let refused = all.iter().find(|c| c.verdict == Verdict::Refused);
     if let Some(checked) = refused {
         let name = visible(&entry.options[checked.index].name);
-        return Some(format!("rootflags= has {name}, which is refused: {}", checked.why));
+        return Some(format!("rootflags= has {name}, which is rejected: {}", checked.why));
     }
     let subvolume = entry.option("subvol")?.value.as_deref()?.trim_matches('/');
     let lost = content.subvolumes.as_ref().is_some_and(|all| !all.iter().any(|s| s == subvolume));
@@ -102,8 +102,8 @@ mod tests {
             ("rootfstype=ext4 rootflags=data=ordered,errors=remount-ro", None),
             ("rootfstype=xfs,ext4", None),
             ("rootfstype=xfs", Some(("root is mounted as xfs, and holds ext4", 0.0))),
-            ("rootflags=noatme", Some(("rootflags= has noatme, which is refused", 0.0))),
-            ("rootflags=subvol=@", Some(("rootflags= has subvol, which is refused", 0.0))),
+            ("rootflags=noatme", Some(("rootflags= has noatme, which is rejected", 0.0))),
+            ("rootflags=subvol=@", Some(("rootflags= has subvol, which is rejected", 0.0))),
             ("root=LABEL=gone", Some(("root=LABEL=gone is not found", 30.0))),
             ("root=/dev/sdz1 rootdelay=45", Some(("root=/dev/sdz1 is not found", 45.0))),
             ("root=/dev/mapper/later", None),

@@ -34,7 +34,7 @@ impl Forecast {
             |at_s: f64, what: String| Event { at_s, unit: given_up.target.to_owned(), what: what.into() };
         self.events = waits.iter().map(|wait| wait.event(0.0)).collect();
         self.events.extend((given_up.stall_s > 0.0).then(|| at(0.0, "waits for its device".to_owned())));
-        self.events.push(at(stall_s, format!("{}: boot ends in the initramfs", given_up.why)));
+        self.events.push(at(stall_s, format!("{}: the boot ends in the initramfs", given_up.why)));
         self.assumed.extend(waits.iter().map(|wait| wait.assumed.clone()));
         for entry in self.entries.iter_mut().filter(|e| !e.state.is_absent() && e.state != EntryState::Manual)
         {

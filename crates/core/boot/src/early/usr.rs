@@ -77,7 +77,7 @@ fn objection(record: &Record, request: &Request<'_>) -> Option<String> {
         Trial::Fails(_, why) => return Some(why.clone()),
     }
     let name = visible(&entry.options[*refused_early(record, request).first()?].name).into_owned();
-    Some(format!("the initramfs hands {name} to the kernel as it stands, which refuses it"))
+    Some(format!("the initramfs passes {name} to the kernel unchanged, which rejects it"))
 }
 
 /// The options, by their places, that the mount program of the initramfs

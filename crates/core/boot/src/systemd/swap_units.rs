@@ -1,4 +1,4 @@
-//! Swap units written by hand: no entry asks for them, and boot waits for
+//! Swap units written by hand: no entry asks for them, and the boot waits for
 //! their devices all the same (systemd.swap(5), "Automatic Dependencies").
 //! Not recorded: follows from what recorded entries do.
 

@@ -50,6 +50,11 @@ pub fn known(name: &str) -> Option<&'static FsType> {
     alike.iter().find(|t| t.name == name)
 }
 
+/// The names of all types.
+pub fn all_names() -> impl Iterator<Item = &'static str> {
+    TYPES.iter().map(|t| t.name)
+}
+
 /// Where the names with each first letter begin.
 const STARTS: [u8; 257] = starts();
 

@@ -51,7 +51,7 @@ impl Form {
         match (self, value) {
             (Form::Flag, None) | (Form::FlagOrAny, _) | (Form::Any, Some(_)) => None,
             (Form::FlagOrNumber(..) | Form::FlagOrOneOf(_) | Form::FlagOrShaped(..), None) => None,
-            (Form::Flag, Some(_)) => Some("takes no value".to_owned()),
+            (Form::Flag, Some(_)) => Some("accepts no value".to_owned()),
             (_, None) => Some(format!("needs {}", self.wanted())),
             (_, Some(value)) => (!self.fits(value)).then(|| format!("needs {}", self.wanted())),
         }

@@ -285,10 +285,10 @@ fn other_kernel(asked: &Asked<'_>, row: &Opt) -> (Verdict, About, String) {
     let fstype = asked.fstype;
     match (row.since, row.until, asked.kernel) {
         (Some(since), _, Some(k)) if k < since => {
-            (Verdict::Refused, About::Kernel, format!("{fstype} takes it only since kernel {since}"))
+            (Verdict::Refused, About::Kernel, format!("{fstype} accepts it only since kernel {since}"))
         }
         (_, Some(until), Some(_)) => {
-            let why = format!("{fstype} no longer takes it since kernel {until}: {}", row.meaning);
+            let why = format!("removed from {fstype} in kernel {until}: {}", row.meaning);
             (Verdict::Refused, About::Kernel, why)
         }
         _ => (Verdict::Unknown, About::Kernel, "depends on the kernel, which is not known".to_owned()),
@@ -401,7 +401,7 @@ mod tests {
         assert!(
             verdict("xfs", "errors=remount-ro", None).why.contains("belongs to ext4, vfat, exfat, bcachefs")
         );
-        assert!(verdict("xfs", "nobarrier", Some(Version(6, 1))).why.contains("since kernel 4.19"));
+        assert!(verdict("xfs", "nobarrier", Some(Version(6, 1))).why.contains("in kernel 4.19"));
         assert_eq!(verdict("xfs", "nobarrier", None).verdict, Verdict::Unknown);
     }
 }

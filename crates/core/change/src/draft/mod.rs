@@ -53,7 +53,7 @@ pub struct DraftWishes {
     pub owner: Option<String>,
     /// Nothing is to be written there.
     pub read_only: bool,
-    /// The boot goes on without it, and does not wait long.
+    /// The the boot continues without it, and does not wait long.
     pub may_be_absent: bool,
     /// The boot stops without it.
     pub required: bool,

@@ -184,8 +184,8 @@ fn users<'a>(requests: &[Request<'a>]) -> Map<&'a str, Vec<usize>> {
 pub(super) fn at_boot(entry: &EntryForecast, request: &Request<'_>, early: bool) -> String {
     let what = if request.entry.is_swap() { "this swap" } else { entry.target.as_str() };
     let waits = match entry.stall_s {
-        Some(s) if s > 0.0 => format!("Boot waits {} for it", seconds(entry.stall_s)),
-        None => "Boot waits for it without end".to_owned(),
+        Some(s) if s > 0.0 => format!("The boot waits {} for it", seconds(entry.stall_s)),
+        None => "The boot waits for it without end".to_owned(),
         Some(_) => String::new(),
     };
     let tried =
@@ -195,15 +195,17 @@ pub(super) fn at_boot(entry: &EntryForecast, request: &Request<'_>, early: bool)
         (Some(Consequence::Halt), _) if early && request.entry.target == "/usr" => {
             let waits = if waits.is_empty() { String::new() } else { format!("{waits}. ") };
             format!(
-                "{waits}The initramfs mounts it and ends in its own shell when it cannot: nobody can log in."
+                "{waits}The initramfs mounts it, and stops in its own shell when it cannot: no login over the network."
             )
         }
-        (Some(Consequence::Halt), _) if entry.stall_s.is_none() => format!("{waits}: nobody can log in."),
+        (Some(Consequence::Halt), _) if entry.stall_s.is_none() => {
+            format!("{waits}: no login over the network.")
+        }
         (Some(Consequence::Halt), false) => {
-            format!("{waits}, then stops in emergency mode: nobody can log in.")
+            format!("{waits}, then stops in emergency mode: no login over the network.")
         }
         (Some(Consequence::Halt), true) => {
-            format!("{tried} and boot stops in emergency mode: nobody can log in.")
+            format!("{tried} and the boot stops in emergency mode: no login over the network.")
         }
         (Some(Consequence::Stall), _) if there => format!("{waits}, and login comes that much later."),
         (Some(Consequence::Stall), _) => {
@@ -214,8 +216,8 @@ pub(super) fn at_boot(entry: &EntryForecast, request: &Request<'_>, early: bool)
         }
         (Some(Consequence::Missing), _) => format!("Login comes, but {what} is not there."),
         (Some(Consequence::Risk), _) => {
-            format!("Boot does not try it; whoever needs {what} will find it failing.")
+            format!("The boot does not try it; whoever needs {what} will find it failing.")
         }
-        (Some(Consequence::Note) | None, _) => "Boot is not affected.".to_owned(),
+        (Some(Consequence::Note) | None, _) => "The boot is not affected.".to_owned(),
     }
 }

@@ -40,7 +40,7 @@ fn compression(list: &List<'_>) -> Option<(usize, String)> {
     };
     let name =
         ["compress", "compress-force"].into_iter().find(|n| list.value(n).is_some_and(|v| !sound(v)))?;
-    list.refuse(name, "this kernel takes zlib, lzo and zstd by their whole names, with a number as level")
+    list.refuse(name, "this kernel accepts zlib, lzo and zstd by their whole names, with a number as level")
 }
 
 fn whole(list: &List<'_>) -> Option<(usize, String)> {

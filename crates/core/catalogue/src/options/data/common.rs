@@ -64,7 +64,7 @@ const FLAGS: &[Opt] = &[
     row("runbindable", Form::FlagOrAny, "the same, all the way down").by(Reader::MountProgram),
     row("auto", Form::FlagOrAny, "mounted at boot; the default").default("on").by(Reader::Boot),
     row("noauto", Form::FlagOrAny, "not mounted at boot").excludes(&["nofail"]).by(Reader::Boot),
-    row("nofail", Form::FlagOrAny, "boot goes on without it")
+    row("nofail", Form::FlagOrAny, "the boot continues without it")
         .caution("nobody is told that it is missing: whoever writes there fills the disk below")
         .by(Reader::Boot),
     row("user", Form::FlagOrAny, "any user may mount it, the same user unmount it")

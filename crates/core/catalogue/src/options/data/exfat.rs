@@ -8,9 +8,9 @@ const OPTIONS: &[Opt] = &[
     row("uid", Form::Uid, "owner of all files").since(6, 11).default("who mounts it: root at boot"),
     row("gid", Form::AnyUid, "group of all files").until(6, 11).default("who mounts it: root at boot"),
     row("gid", Form::Uid, "group of all files").since(6, 11).default("who mounts it: root at boot"),
-    octal("umask", "permissions taken from files and directories").default("022 at boot"),
-    octal("dmask", "permissions taken from directories").default("umask"),
-    octal("fmask", "permissions taken from files").default("umask"),
+    octal("umask", "permissions removed from files and directories").default("022 at boot"),
+    octal("dmask", "permissions removed from directories").default("umask"),
+    octal("fmask", "permissions removed from files").default("umask"),
     octal("allow_utime", "who may change times").default("022 less dmask"),
     one_of("iocharset", super::CHARSETS, "character set of names").default("utf8"),
     one_of("errors", &["continue", "panic", "remount-ro"], "what an error on disk does")

@@ -41,7 +41,7 @@ pub(super) const INIT: &[Opt] = &[
     of_init("x-systemd.wants-mounts-for", Form::Text, "a path whose mounts come first").reader_since(256, 0),
     of_init("x-systemd.rw-only", Form::FlagOrAny, "fails in place of being mounted read-only"),
     of_init("x-systemd.makefs", Form::FlagOrAny, "an empty device gets a file system first")
-        .caution("a device that is taken for empty loses what it holds"),
+        .caution("a device that looks empty loses what it holds"),
     of_init("x-systemd.growfs", Form::FlagOrAny, "the file system grows to the device"),
     of_init("x-systemd.pcrfs", Form::FlagOrAny, "its identity is measured into the TPM").reader_since(253, 0),
     of_init("x-systemd.validatefs", Form::FlagOrAny, "its marks are checked after mounting")
@@ -57,5 +57,5 @@ pub(super) const INIT: &[Opt] = &[
     of_mount("X-mount.mode", Form::Octal, "permissions of the target after mounting").reader_since(2, 39),
     of_mount("X-mount.idmap", Form::Text, "owners are shown as others").reader_since(2, 39),
     of_mount("X-mount.noloop", Form::FlagOrAny, "files are not turned into devices").reader_since(2, 39),
-    of_mount("X-mount.nocanonicalize", Form::FlagOrAny, "paths are taken as written").reader_since(2, 40),
+    of_mount("X-mount.nocanonicalize", Form::FlagOrAny, "paths are used as written").reader_since(2, 40),
 ];

@@ -9,7 +9,7 @@ const OPTIONS: &[Opt] = &[
     row(
         "umask",
         Form::Shaped(|v| octal_value(v).is_some_and(|n| n <= 0o777), "permission bits in octal, up to 777"),
-        "permissions taken from all",
+        "permissions removed from all",
     ),
     row(
         "iocharset",

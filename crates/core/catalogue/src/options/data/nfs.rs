@@ -27,7 +27,7 @@ const OPTIONS: &[Opt] = &[
     number("acdirmax", 0, i32::MAX as i64, "the same for directories, at most").default("60"),
     number("actimeo", 0, i32::MAX as i64, "all four at once")
         .implies(&["acregmin", "acregmax", "acdirmin", "acdirmax"]),
-    flag("bg", "goes on trying in the background")
+    flag("bg", "keeps trying in the background")
         .caution("the init system mounts in its own background: nofail or an automount does it better"),
     flag("fg", "tries while somebody waits; the default"),
     number("nconnect", 1, 16, "connections to the server").default("1"),

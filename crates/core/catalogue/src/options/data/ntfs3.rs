@@ -10,9 +10,9 @@ const PERMISSIONS: Form =
 const OPTIONS: &[Opt] = &[
     row("uid", Form::Uid, "owner of all files").default("who mounts it: root at boot"),
     row("gid", Form::Uid, "group of all files").default("who mounts it: root at boot"),
-    row("umask", PERMISSIONS, "permissions taken from all").default("022 at boot"),
-    row("dmask", PERMISSIONS, "permissions taken from directories").default("umask"),
-    row("fmask", PERMISSIONS, "permissions taken from files").default("umask"),
+    row("umask", PERMISSIONS, "permissions removed from all").default("022 at boot"),
+    row("dmask", PERMISSIONS, "permissions removed from directories").default("umask"),
+    row("fmask", PERMISSIONS, "permissions removed from files").default("umask"),
     one_of("iocharset", super::CHARSETS, "character set of names")
         .default("as the kernel was built, mostly utf8"),
     flag("discard", "tells the disk at once what is free"),
@@ -21,9 +21,9 @@ const OPTIONS: &[Opt] = &[
     flag("sparse", "new files may have holes"),
     flag("nohidden", "does not show hidden files"),
     flag("hide_dot_files", "files that begin with a dot are hidden").since(6, 0),
-    flag("windows_names", "only names that Windows takes").since(6, 2),
+    flag("windows_names", "only names that Windows accepts").since(6, 2),
     flag("showmeta", "shows its own files"),
     flag("sys_immutable", "system files cannot be changed"),
-    flag("prealloc", "takes room ahead"),
+    flag("prealloc", "reserves room ahead"),
     flag("nocase", "names without case").since(6, 2),
 ];

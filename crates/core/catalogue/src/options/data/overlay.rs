@@ -10,7 +10,7 @@ const OPTIONS: &[Opt] = &[
         .caution("a comma or colon in a path has to be written with a backslash"),
     row("lowerdir+", Form::Text, "one more directory below").since(6, 7),
     row("datadir+", Form::Text, "one more directory of data below").since(6, 7),
-    row("upperdir", Form::Text, "the directory that takes what is written").needs(&["workdir"]),
+    row("upperdir", Form::Text, "the directory that is written to").needs(&["workdir"]),
     row("workdir", Form::Text, "an empty directory beside upperdir"),
     one_of("redirect_dir", &["on", "off", "follow", "nofollow"], "whether directories can be renamed")
         .default("as the kernel was built"),

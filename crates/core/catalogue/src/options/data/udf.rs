@@ -10,8 +10,8 @@ const OPTIONS: &[Opt] = &[
     row("gid", Form::IntOr(&["forget", "ignore"]), "group of all files").until(5, 16),
     row("gid", Form::IdOr(&["forget", "ignore"]), "group of all files").since(5, 16).until(6, 9),
     row("gid", Form::Id, "group of all files").since(6, 9),
-    octal("umask", "permissions taken from all").until(6, 9).default("0"),
-    number("umask", 0, u32::MAX as i64, "permissions taken from all, as a plain number")
+    octal("umask", "permissions removed from all").until(6, 9).default("0"),
+    number("umask", 0, u32::MAX as i64, "permissions removed from all, as a plain number")
         .since(6, 9)
         .default("0"),
     octal("mode", "permissions of files").until(6, 9),

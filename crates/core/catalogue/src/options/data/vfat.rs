@@ -10,9 +10,9 @@ const OPTIONS: &[Opt] = &[
     row("uid", Form::Uid, "owner of all files").since(6, 11).default("who mounts it: root at boot"),
     row("gid", Form::Id, "group of all files").until(6, 11).default("who mounts it: root at boot"),
     row("gid", Form::Uid, "group of all files").since(6, 11).default("who mounts it: root at boot"),
-    octal("umask", "permissions taken from files and directories").default("022 at boot"),
-    octal("fmask", "permissions taken from files").default("umask"),
-    octal("dmask", "permissions taken from directories").default("umask"),
+    octal("umask", "permissions removed from files and directories").default("022 at boot"),
+    octal("fmask", "permissions removed from files").default("umask"),
+    octal("dmask", "permissions removed from directories").default("umask"),
     octal("allow_utime", "who may change times").default("022 less dmask"),
     one_of("check", &["r", "s", "n", "relaxed", "strict", "normal"], "how strict names are")
         .default("normal"),

@@ -23,7 +23,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     let Some((word, place)) = other_goal(case.record) else { return };
     findings.push(Finding {
-        message: format!("The kernel's command line has {}: boot stops in {place}.", visible(word)),
+        message: format!("The kernel's command line has {}: the boot stops in {place}.", visible(word)),
         why: "Nobody can log in but at the console, with root's password.".to_owned(),
         remedy: "Take it out of the boot loader's configuration, unless it was typed at the boot menu for one boot."
             .to_owned(),

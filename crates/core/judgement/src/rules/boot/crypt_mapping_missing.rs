@@ -12,7 +12,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "the entry names an unlocked device that crypttab does not make",
     matters: "A name below /dev/mapper that is no logical volume comes from /etc/crypttab, or from somebody who \
               unlocked it by hand: then it is gone at the next boot.",
-    at_boot: "It is as with any device that is not there: boot waits 90 s, and stops in emergency mode unless the \
+    at_boot: "As with any missing device, the boot waits 90 s, and stops in emergency mode unless the \
               entry has nofail.",
     fix: "Add the mapping to /etc/crypttab, or correct the name.",
     rests_on: Basis::Recording,

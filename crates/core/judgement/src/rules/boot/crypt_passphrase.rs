@@ -27,7 +27,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let name = visible(&container.entry.name).into_owned();
         findings.push(Finding {
             message: format!("The boot waits until somebody types the passphrase of {name}."),
-            why: "Where nobody is at the console, nobody can log in.".to_owned(),
+            why: "Without somebody at the console the boot does not reach login.".to_owned(),
             remedy: "Nothing, if somebody is; else a key file, or nofail in /etc/crypttab.".to_owned(),
             ..Finding::of(&RULE)
         });

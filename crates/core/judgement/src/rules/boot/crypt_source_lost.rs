@@ -35,7 +35,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             let (consequence, why) = match (container.is_optional(), container.limit) {
                 (true, _) => (Consequence::Note, "Nothing waits for it.".to_owned()),
                 (false, None) => {
-                    (Consequence::Halt, "Boot waits for it without end: nobody can log in.".to_owned())
+                    (Consequence::Halt, "The boot waits for it without end: no login.".to_owned())
                 }
                 (false, wait) => (Consequence::Stall, format!("Login comes {} later.", seconds(wait))),
             };

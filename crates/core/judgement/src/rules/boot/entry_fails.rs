@@ -13,7 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "the forecast says that this entry will not work, for a reason no other rule names",
     matters: "The forecast follows every entry through the boot. When one cannot work and no other rule \
           says why, this one does, so that audit and forecast never differ.",
-    at_boot: "As the finding says: it is taken from the forecast.",
+    at_boot: "As the finding says: it comes from the forecast.",
     fix: "Mend what the finding names; where it depends on another line, mend that first.",
     rests_on: Basis::Recording,
     verified: "Every recorded boot is held against the forecast.",

@@ -34,7 +34,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
 fn finding(case: &Case<'_>, request: &Request<'_>, device: &Device) -> Finding {
     let mut finding = case.finding(&RULE, request, FieldName::Options);
     finding.message = format!("{} comes over the network, and the entry has no _netdev.", device.path);
-    finding.why = "Boot waits for it before the network is up.".to_owned();
+    finding.why = "The boot waits for it before the network is up.".to_owned();
     finding.remedy = "Add _netdev.".to_owned();
     finding.fixes.extend(add_options(case, request, &["_netdev".to_owned()], true));
     finding

@@ -11,10 +11,10 @@ pub(in crate::rules) const RULE: Rule = Rule {
     slug: "nofail-missing",
     family: Family::Boot,
     default: Consequence::Note,
-    what: "a data disk without nofail: if it is ever absent, boot stops",
+    what: "a data disk without nofail: if it is ever absent, the boot stops",
     matters: "An entry without nofail is demanded. That is right for what the system lives on; for a disk \
           of data it turns the loss of the disk into the loss of the host.",
-    at_boot: "Nothing as long as the disk is there. The day it is not, boot waits 90 s and stops in \
+    at_boot: "Nothing as long as the disk is there. The day it is not, the boot waits 90 s and stops in \
           emergency mode.",
     fix: "Add nofail where the host can do its work without the disk.",
     rests_on: Basis::Recording,
@@ -27,7 +27,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let mut finding = case.finding(&RULE, request, FieldName::Options);
         finding.message = format!("The entry has no nofail; it needs {}.", device.path);
         finding.why =
-            "It works as long as the disk is there. The day it is not, boot waits for it and then stops \
+            "It works as long as the disk is there. The day it is not, the boot waits for it and then stops \
                        in emergency mode."
                 .to_owned();
         finding.remedy = "If the host can do its work without it, add nofail.".to_owned();

@@ -32,7 +32,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     let mut finding = Finding::of(&RULE);
     finding.stall_s = Some(wait.stall_s);
     finding.message = format!("No device matches {}, which is {}.", visible(&wait.name), wait.place.words());
-    finding.why = format!("The initramfs waits {} s for it at each boot, then goes on.", wait.stall_s);
+    finding.why = format!("The initramfs waits {} s for it at each boot, then continues.", wait.stall_s);
     finding.remedy = match swaps.as_slice() {
         [] => "Take the setting out (RESUME=none), and make the initramfs anew.".to_owned(),
         [one] => format!("Write {} there, and make the initramfs anew.", visible(one)),

@@ -26,7 +26,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     findings.push(Finding {
         message: "The initramfs does not find the root that the kernel is told of, or cannot mount it."
             .to_owned(),
-        why: format!("{}, and nobody can log in.", bradawl_facts::text::visible(&end.what)),
+        why: format!("{}: no login.", bradawl_facts::text::visible(&end.what)),
         remedy: "Correct root= in the boot loader's configuration.".to_owned(),
         evidence: case.record.command_line.iter().map(|l| format!("kernel command line: {l}")).collect(),
         ..Finding::of(&RULE)

@@ -8,7 +8,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     slug: "unit-overrides-entry",
     family: Family::Boot,
     default: Consequence::Risk,
-    what: "a unit file of the same name takes the entry's place",
+    what: "a unit file of the same name replaces the entry",
     matters: "systemd makes a unit from each entry, and a unit file in /etc/systemd/system goes before it. \
               Whoever edits the table then wonders why nothing changes.",
     at_boot: "What the unit file says is mounted, whatever the entry says; the entry still decides who waits \
@@ -29,7 +29,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         finding.message = match (unit.masked, unit.drop_ins) {
             (true, _) => format!("{path} switches this entry off."),
             (false, true) => format!("Files in {path} change settings of this entry."),
-            (false, false) => format!("{path} takes this entry's place."),
+            (false, false) => format!("{path} replaces this entry."),
         };
         if unit.drop_ins {
             finding.why =

@@ -12,7 +12,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "a file system that is made to be checked at boot has pass 0",
     matters: "With pass 0 nobody looks, not even when the file system itself has recorded errors. Many leave \
               it so on purpose, to come up faster; then errors have to be watched for by other means.",
-    at_boot: "Boot is not affected; the file system is mounted with its errors.",
+    at_boot: "The boot is not affected; the file system is mounted with its errors.",
     fix: "Write 2 in the sixth field.",
     rests_on: Basis::Documentation,
     verified: "systemd-fstab-generator(8) and fsck(8): 0 means no check.",

@@ -12,7 +12,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "the pass number of root is not 1, or that of another file system is",
     matters: "Checks are ordered by the sixth field: 1 for root, 2 for what comes after it, 0 for what is \
           never checked.",
-    at_boot: "Boot is not affected while the file systems are sound. With 0, errors stay unnoticed.",
+    at_boot: "The boot is not affected while the file systems are sound. With 0, errors stay unnoticed.",
     fix: "Write 1 for root and 2 for the others.",
     rests_on: Basis::Recording,
     verified: "Recorded boot with pass 1 on another entry (systemd 252).",

@@ -13,7 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "a pass number on a type whose check at boot does nothing",
     matters: "Nothing is checked at boot for this type: it is swap, cannot be written, or sees to itself when \
           it is mounted.",
-    at_boot: "Boot is not affected: the checker says yes without looking.",
+    at_boot: "The boot is not affected: the checker says yes without looking.",
     fix: "Write 0 in the sixth field.",
     rests_on: Basis::Recording,
     verified: "Recorded boot with a pass number on XFS: mounted (systemd 252).",
@@ -27,7 +27,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let mut finding = case.finding(&RULE, request, FieldName::Pass);
         finding.message =
             format!("{} is not checked at boot; pass {} does nothing.", visible(what), request.entry.pass);
-        finding.why = "Boot is not affected.".to_owned();
+        finding.why = "The boot is not affected.".to_owned();
         finding.remedy = "Write 0 in the sixth field.".to_owned();
         findings.push(finding.with_fix("write 0", "0", true));
     }

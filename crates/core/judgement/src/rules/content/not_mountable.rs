@@ -14,7 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "The mount fails at once; without nofail boot stops in emergency mode.",
     fix: "For swap write none as target and swap as type; otherwise name the device that is meant.",
     rests_on: Basis::Recording,
-    verified: "Recorded boots of refused content (systemd 252).",
+    verified: "Recorded boots of content that cannot be mounted (systemd 252).",
     check,
 };
 

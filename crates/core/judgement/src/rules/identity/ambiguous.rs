@@ -13,7 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "several devices answer to the name: a doubled label, or a copied disk",
     matters: "A doubled label, or a disk copied bit by bit, makes two devices answer to one name. Members \
           of one file system over several devices rightly share theirs.",
-    at_boot: "Whichever is found last is taken. It may be the right one today and the copy tomorrow.",
+    at_boot: "The one found last is used: the right one today, the copy tomorrow.",
     fix: "Give the copy a label or UUID of its own, or name the device by its partition.",
     rests_on: Basis::Documentation,
     verified: "The rule of udev's links: a later device with the same name takes the link over.",
@@ -34,7 +34,7 @@ fn finding(case: &Case<'_>, request: &Request<'_>, devices: &[&Device]) -> Findi
     let paths: Vec<String> = devices.iter().map(|d| d.path.clone()).collect();
     let mut finding = case.finding(&RULE, request, FieldName::Source);
     finding.message = format!("{} answer to {}.", some(&paths), visible(&request.entry.source));
-    finding.why = "Whichever is found last at boot is taken; the next boot may take another.".to_owned();
+    finding.why = "The one found last at boot is used; the next boot may use another.".to_owned();
     finding.remedy =
         "Give each its own: a new label or UUID for the copy, or name the device by its partition's UUID."
             .to_owned();

@@ -16,7 +16,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "another device has the same label as the one the entry names",
     matters: "The entry names its device by UUID, so it works; but two devices carry the same label, and \
           whoever uses the label gets either.",
-    at_boot: "Boot is not affected.",
+    at_boot: "The boot is not affected.",
     fix: "Give one of them another label.",
     rests_on: Basis::Documentation,
     verified: "The rule of udev's links.",
@@ -42,7 +42,8 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let mut finding = case.finding(&RULE, request, FieldName::Source);
         finding.message =
             format!("{} and {} both have the label {}.", device.path, some(&paths), visible(label));
-        finding.why = "Boot is not affected; whoever goes by the label may get the other device.".to_owned();
+        finding.why =
+            "The boot is not affected; whoever goes by the label may get the other device.".to_owned();
         finding.remedy = "Give one of them another label.".to_owned();
         findings.push(finding);
     }

@@ -11,7 +11,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "hyphens inside the names of a volume group or volume are doubled under /dev/mapper",
     matters: "Under /dev/mapper a volume is called GROUP-VOLUME, and hyphens that belong to either name \
           are doubled. Written with single ones, it is another name.",
-    at_boot: "Nothing answers to the name: boot waits 90 s for it and then stops, unless the entry has \
+    at_boot: "No device matches the name: the boot waits 90 s for it and then stops, unless the entry has \
           nofail.",
     fix: "Double the hyphens inside the names, or write /dev/GROUP/VOLUME, where they stay single.",
     rests_on: Basis::Recording,

@@ -14,7 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "the source is a RAID member, a physical volume or an encrypted container, not what is in it",
     matters: "The UUID of a RAID member, a physical volume or an encrypted container is that of the shell. \
           What is mounted is the array, the logical volume or the opened container.",
-    at_boot: "For a physical volume nothing ever answers to the UUID: boot waits 90 s and stops. A \
+    at_boot: "For a physical volume no device ever matches the UUID: the boot waits 90 s and stops. A \
           container is there, and cannot be mounted.",
     fix: "Write the UUID or the path of the array, volume or opened container.",
     rests_on: Basis::Recording,

@@ -9,9 +9,9 @@ pub(in crate::rules) const RULE: Rule = Rule {
     slug: "removable",
     family: Family::Identity,
     default: Consequence::Risk,
-    what: "the disk can be taken out, and boot stops without it",
+    what: "the disk is removable, and the boot stops without it",
     matters: "The disk is of a kind that is pulled out, and the entry demands it.",
-    at_boot: "With the disk out, boot waits 90 s for it and then stops in emergency mode.",
+    at_boot: "With the disk out, the boot waits 90 s for it and then stops in emergency mode.",
     fix: "Add nofail; with a short x-systemd.device-timeout= nobody waits for it either.",
     rests_on: Basis::Recording,
     verified: "Recorded boots with a lost device, with and without nofail (systemd 252).",
@@ -21,8 +21,8 @@ pub(in crate::rules) const RULE: Rule = Rule {
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for (request, device) in required_data(case).filter(|(_, d)| d.is_removable()) {
         let mut finding = case.finding(&RULE, request, FieldName::Options);
-        finding.message = format!("{} can be taken out, and the entry has no nofail.", device.path);
-        finding.why = "With the disk out, boot waits for it and then stops in emergency mode.".to_owned();
+        finding.message = format!("{} is removable, and the entry has no nofail.", device.path);
+        finding.why = "With the disk out, the boot waits for it and then stops in emergency mode.".to_owned();
         finding.remedy = "Add nofail.".to_owned();
         finding.fixes.extend(add_nofail(case, request, true));
         findings.push(finding);

@@ -18,7 +18,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           boot stops.",
     fix: "Name the partition.",
     rests_on: Basis::Recording,
-    verified: "Follows from the content found; recorded boots of refused content end alike (systemd 252).",
+    verified: "Follows from the content found; recorded boots of other unmountable content end alike (systemd 252).",
     check,
 };
 

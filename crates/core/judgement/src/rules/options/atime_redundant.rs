@@ -11,7 +11,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "an option about access times that another one in the list includes",
     matters: "noatime covers directories as well, so nodiratime beside it says nothing more; relatime is what holds \
               anyway.",
-    at_boot: "Boot is not affected.",
+    at_boot: "The boot is not affected.",
     fix: "Take the one out that says nothing.",
     rests_on: Basis::Documentation,
     verified: "mount(8): noatime implies nodiratime.",
@@ -31,7 +31,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         finding.consequence = Consequence::Note;
         finding.stall_s = Some(0.0);
         finding.message = format!("{} says nothing here: {why}.", visible(&options[at].name));
-        finding.why = "Boot is not affected.".to_owned();
+        finding.why = "The boot is not affected.".to_owned();
         finding.remedy = "Take it out.".to_owned();
         finding.fixes.extend(removal(case, request, at));
         findings.push(finding);

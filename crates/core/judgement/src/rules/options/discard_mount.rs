@@ -11,7 +11,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "discard tells the disk at each deletion what is free",
     matters: "Deletions wait for the disk then, on some disks for long. Doing it once a week for the whole file \
               system (fstrim.timer) has the same effect; both together are work done twice.",
-    at_boot: "Boot is not affected.",
+    at_boot: "The boot is not affected.",
     fix: "Take discard out and switch fstrim.timer on; keep discard where storage is provided thinly and has \
           to be given back at once.",
     rests_on: Basis::Documentation,
@@ -42,7 +42,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             false => "Each deletion tells the disk what is free, and waits for it.",
         }
         .to_owned();
-        finding.why = "Boot is not affected; deletions may be slow.".to_owned();
+        finding.why = "The boot is not affected; deletions may be slow.".to_owned();
         finding.remedy = match twice {
             true => "Take discard out: the timer does it once a week.",
             false => "Take discard out and switch fstrim.timer on, unless storage is given back thinly.",

@@ -14,7 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "nosuid or nodev is missing where everybody may write, or on a medium made elsewhere",
     matters: "A program with set-user-id or a device node on such a file system takes effect for whoever put it \
               there. Nothing that belongs in these places needs either.",
-    at_boot: "Boot is not affected.",
+    at_boot: "The boot is not affected.",
     fix: "Add nosuid and nodev; noexec too where nothing is run. The profile hardened asks for more.",
     rests_on: Basis::Documentation,
     verified: "mount(8): the meaning of nosuid and nodev.",

@@ -11,7 +11,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "the mask lets everybody write every file",
     matters: "FAT and NTFS know no owners: the mask decides for all files at once. umask=000 is the folk remedy \
               for \"permission denied\", and gives the disk to every user and program.",
-    at_boot: "Boot is not affected.",
+    at_boot: "The boot is not affected.",
     fix: "Give the files to whoever works with them (uid=, gid=) and take write permission from the others: \
           umask=0022 or 0077.",
     rests_on: Basis::Facts,

@@ -7,7 +7,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     slug: "noauto-nofail",
     family: Family::Options,
     default: Consequence::Note,
-    what: "nofail beside noauto: boot does not try the entry, so it cannot fail",
+    what: "nofail beside noauto: the boot does not try the entry, so it cannot fail",
     matters: "noauto keeps the boot from mounting it at all. Whoever wrote nofail beside it probably wanted it \
               mounted when the disk is there.",
     at_boot: "It is not mounted, whether the disk is there or not.",
@@ -23,7 +23,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let mut finding = option_finding(case, &RULE, request, &request.entry.options[at]);
         finding.consequence = Consequence::Note;
         finding.message = "nofail does nothing beside noauto.".to_owned();
-        finding.why = "Boot does not mount the entry, whether its disk is there or not.".to_owned();
+        finding.why = "The boot does not mount the entry, whether its disk is there or not.".to_owned();
         finding.remedy = "Keep the one that is meant.".to_owned();
         finding.fixes.extend(removal(case, request, at).map(|fix| crate::rules::Fix { safe: false, ..fix }));
         findings.push(finding);

@@ -13,7 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "the kernel accepts the option and ignores it",
     matters: "The option is obsolete: its effect is now built in, or gone. Whoever reads the line believes \
               otherwise, and a later kernel may reject it.",
-    at_boot: "Boot is not affected.",
+    at_boot: "The boot is not affected.",
     fix: "Take the option out.",
     rests_on: Basis::Recording,
     verified: "Recorded answers of four kernels: mounted, without trace of the option, and said so by the \
@@ -31,7 +31,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         finding.consequence = Consequence::Note;
         finding.stall_s = Some(0.0);
         finding.message = format!("The option {} has no effect: {}.", visible(&option.name), checked.why);
-        finding.why = "Boot is not affected.".to_owned();
+        finding.why = "The boot is not affected.".to_owned();
         finding.remedy = "Take it out of the list.".to_owned();
         finding.fixes.extend(removal(case, request, checked.index));
         findings.push(finding);

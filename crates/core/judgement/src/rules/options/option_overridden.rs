@@ -9,10 +9,10 @@ pub(in crate::rules) const RULE: Rule = Rule {
     slug: "option-overridden",
     family: Family::Options,
     default: Consequence::Risk,
-    what: "an option is taken back by a later one",
+    what: "an option is overridden by a later one",
     matters: "The order decides: exec,user is not user,exec, because user brings noexec, nosuid and nodev where \
               it stands. One of the two was not meant.",
-    at_boot: "Boot is not affected; the mount has the later option.",
+    at_boot: "The boot is not affected; the mount has the later option.",
     fix: "Take one of them out, or change their order.",
     rests_on: Basis::Recording,
     verified: "mount(8), and recorded lists in both orders.",
@@ -34,7 +34,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let mut finding = option_finding(case, &RULE, request, option);
         finding.consequence = Consequence::Risk;
         finding.stall_s = Some(0.0);
-        finding.message = format!("The option {} is taken back further on.", visible(&option.name));
+        finding.message = format!("The option {} is overridden by a later one.", visible(&option.name));
         finding.why =
             "What stands later counts; user, users, owner and group bring flags of their own.".to_owned();
         finding.remedy = "Take one of them out, or change their order.".to_owned();

@@ -10,7 +10,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     default: Consequence::Note,
     what: "an option is given twice; the last one counts",
     matters: "Whoever changes the first of the two changes nothing.",
-    at_boot: "Boot is not affected.",
+    at_boot: "The boot is not affected.",
     fix: "Keep the last of them.",
     rests_on: Basis::Recording,
     verified: "mount(8): of several the last counts; recorded lists with repeated options.",

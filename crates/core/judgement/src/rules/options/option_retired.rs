@@ -13,7 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               the kernel was upgraded, or works on the host it was copied from.",
     at_boot: "The mount fails at once; without nofail boot stops in emergency mode. For root the remount \
               fails and root stays read-only.",
-    fix: "Take the option out, or write what has taken its place.",
+    fix: "Remove the option, or write its replacement.",
     rests_on: Basis::Recording,
     verified: "28,012 recorded answers of kernels 5.10, 6.1, 6.12 and 6.18.",
     check,

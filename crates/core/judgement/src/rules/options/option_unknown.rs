@@ -31,7 +31,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             continue;
         }
         let mut finding = option_finding(case, &RULE, request, option);
-        finding.message = format!("The option {} is refused: {}.", visible(&option.name), checked.why);
+        finding.message = format!("The option {} is rejected: {}.", visible(&option.name), checked.why);
         finding.remedy = match checked.near.as_slice() {
             [] => "Take it out of the list.".to_owned(),
             [near] => format!("Write {near}, or take it out."),
@@ -77,7 +77,7 @@ pub(super) fn take_out(
     for (request, checked) in refused(case).filter(|(_, checked)| sort(checked)) {
         let option = &request.entry.options[checked.index];
         let mut finding = option_finding(case, rule, request, option);
-        finding.message = format!("The option {} is refused: {}.", visible(&option.name), checked.why);
+        finding.message = format!("The option {} is rejected: {}.", visible(&option.name), checked.why);
         finding.remedy = "Take it out of the list.".to_owned();
         finding.fixes.extend(removal(case, request, checked.index));
         findings.push(finding);

@@ -12,8 +12,8 @@ pub(in crate::rules) const RULE: Rule = Rule {
     slug: "option-value",
     family: Family::Options,
     default: Consequence::Missing,
-    what: "the option's value is not one the type takes",
-    matters: "The option exists, and its value is not of the form or in the range the file system takes.",
+    what: "the file system type does not accept the option's value",
+    matters: "The option exists, but its value has a form or range that the file system rejects.",
     at_boot: "The mount fails at once; without nofail boot stops in emergency mode.",
     fix: "Correct the value, or take the option out.",
     rests_on: Basis::Recording,
@@ -30,7 +30,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let mut finding = option_finding(case, &RULE, request, option);
         let value = option.value.as_deref().unwrap_or("no value");
         finding.message = format!(
-            "The option {} is refused with {}: it {}.",
+            "The option {} is rejected with {}: it {}.",
             visible(&option.name),
             visible(value),
             checked.why

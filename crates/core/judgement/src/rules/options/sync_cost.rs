@@ -11,7 +11,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "sync makes every write wait for the disk",
     matters: "Each write of each program goes to the disk before the program goes on: tens or hundreds of times \
               slower, and on flash memory wearing it out. Programs that need safety ask for it themselves.",
-    at_boot: "Boot is not affected.",
+    at_boot: "The boot is not affected.",
     fix: "Take sync out; on sticks that are pulled out without asking, flush (FAT) is the milder way.",
     rests_on: Basis::Documentation,
     verified: "mount(8): the meaning of sync and its warning about flash memory.",

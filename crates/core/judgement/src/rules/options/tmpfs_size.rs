@@ -14,10 +14,10 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "file systems in memory may together grow beyond memory and swap",
     matters: "Without size= each may take half of memory. Together they may promise more than there is; \
               somebody who fills them brings the host down, or has programs killed.",
-    at_boot: "Boot is not affected: they are empty then.",
+    at_boot: "The boot is not affected: they are empty then.",
     fix: "Give each a size, so that all together leave room for programs.",
     rests_on: Basis::Documentation,
-    verified: "tmpfs(5): half of memory is the default; the sum is taken over those that are given a size.",
+    verified: "tmpfs(5): half of memory is the default; only those with a size are added up.",
     check,
 };
 

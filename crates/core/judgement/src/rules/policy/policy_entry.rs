@@ -10,7 +10,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     default: Consequence::Risk,
     what: "the policy asks for an entry that the table does not have",
     matters: "Your policy says so; the finding gives its reason.",
-    at_boot: "Boot is not affected: the directory is part of the file system above it.",
+    at_boot: "The boot is not affected: the directory is part of the file system above it.",
     fix: "Add the entry. For a host that is different on purpose write an exception.",
     rests_on: Basis::Facts,
     verified: "Follows from the policy.",

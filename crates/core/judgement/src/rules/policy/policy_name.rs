@@ -12,7 +12,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     default: Consequence::Risk,
     what: "the device is named in a way that the policy does not allow",
     matters: "Your policy says so; the finding gives its reason.",
-    at_boot: "Boot is not affected, as long as the name means the same device.",
+    at_boot: "The boot is not affected, as long as the name means the same device.",
     fix: "Name the device as the policy asks. For a host that is different on purpose write an exception.",
     rests_on: Basis::Facts,
     verified: "Follows from the policy.",

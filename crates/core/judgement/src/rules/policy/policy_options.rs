@@ -13,7 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     default: Consequence::Risk,
     what: "the policy asks for options that are not in force, or forbids some that are",
     matters: "Your policy says so; the finding gives its reason.",
-    at_boot: "Boot is not affected.",
+    at_boot: "The boot is not affected.",
     fix: "Add the options, or take them out. For a host that is different on purpose write an exception.",
     rests_on: Basis::Documentation,
     verified: "Which of several options is in force follows mount(8): the last one, and what user, users, \

@@ -11,7 +11,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     default: Consequence::Risk,
     what: "the policy does not allow the file system type there",
     matters: "Your policy says so; the finding gives its reason.",
-    at_boot: "Boot is not affected.",
+    at_boot: "The boot is not affected.",
     fix: "Use one of the types it allows. For a host that is different on purpose write an exception.",
     rests_on: Basis::Facts,
     verified: "Follows from the policy.",

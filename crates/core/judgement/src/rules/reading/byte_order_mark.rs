@@ -11,7 +11,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "Some editors put an invisible mark (U+FEFF) in front of a text. No reader of tables knows \
           it: it becomes part of the first word.",
     at_boot: "A comment in the first line becomes an entry with a target that is no path, and is passed \
-          over with a complaint. An entry there has a source that nothing answers to: boot waits for \
+          over with a complaint. An entry there has a source that no device matches: the boot waits for \
           it, or fails.",
     fix: "Save the table as UTF-8 without the mark, or take the first three bytes away.",
     rests_on: Basis::Recording,

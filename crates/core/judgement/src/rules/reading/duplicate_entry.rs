@@ -40,7 +40,7 @@ fn finding(case: &Case<'_>, request: &Request<'_>, first: usize) -> Finding {
     let mut finding = case.finding(&RULE, request, FieldName::Source);
     finding.message = format!("Line {first} already asks for {}.", what(request));
     finding.why = match case.fate(request).map(|f| f.state) {
-        Some(EntryState::Ignored) => "The init system takes the first and passes this one over.",
+        Some(EntryState::Ignored) => "The init system uses the first and ignores this one.",
         _ => "It is done twice, the second time to no purpose.",
     }
     .to_owned();

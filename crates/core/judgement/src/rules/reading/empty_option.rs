@@ -10,7 +10,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     default: Consequence::Note,
     what: "a doubled, leading or trailing comma in the options",
     matters: "A comma too many usually means that an option was lost in editing.",
-    at_boot: "Boot is not affected: empty options are passed over.",
+    at_boot: "The boot is not affected: empty options are passed over.",
     fix: "Take the comma out, and see whether an option is missing.",
     rests_on: Basis::Recording,
     verified: "Recorded boot with a doubled comma: mounted (systemd 252).",

@@ -100,7 +100,7 @@ mod tests {
     fn says_what_each_reader_makes_of_it() {
         let two = only("field-count", "LABEL=gauges /srv/gauges\n");
         assert_eq!(two.consequence, Consequence::Risk);
-        assert!(two.why.contains("pass it over"), "{}", two.why);
+        assert!(two.why.contains("skip it"), "{}", two.why);
         let seven = only("field-count", "LABEL=gauges /srv/gauges xfs nofail 0 0 extra\n");
         assert_eq!((seven.consequence, seven.columns), (Consequence::Note, Some([41, 45])));
     }

@@ -89,6 +89,6 @@ mod tests {
         assert_eq!(after.fixes[0].edits[0].columns, [40, 47]);
         let within = only("inline-comment", "LABEL=gauges /srv/gauges xfs # tides\n");
         assert_eq!(within.consequence, Consequence::Halt);
-        assert!(within.why.contains("pass it over"));
+        assert!(within.why.contains("skip it"));
     }
 }

@@ -41,7 +41,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
                 }
                 None => {
                     finding.why = format!(
-                        "The init system takes the carriage return for the end of the {}. {}",
+                        "The init system reads the carriage return as the end of the {}. {}",
                         name(field),
                         finding.why
                     );

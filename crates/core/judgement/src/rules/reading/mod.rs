@@ -43,7 +43,7 @@ pub(super) fn disagreement(case: &Case<'_>, request: &Request<'_>) -> Option<Str
         ByMount::PassedOver(why) => {
             let rest = "so mount -a and mount TARGET do not know it";
             return Some(format!(
-                "The init system takes the line; mount, fsck and swapon pass it over ({}), {rest}.",
+                "The init system reads the line; mount, fsck and swapon skip it ({}), {rest}.",
                 why.words()
             ));
         }

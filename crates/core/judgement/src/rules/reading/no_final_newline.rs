@@ -10,7 +10,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "the last line does not end with a line feed",
     matters: "Readers take the line all the same. But whatever is appended to the file next, by a script or \
               with >>, continues this line instead of starting a new one.",
-    at_boot: "Boot is not affected.",
+    at_boot: "The boot is not affected.",
     fix: "End the last line.",
     rests_on: Basis::Recording,
     verified: "Recorded boot without the last line feed: mounted (systemd 252); both readers recorded.",

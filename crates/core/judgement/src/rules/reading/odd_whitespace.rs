@@ -13,7 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "a no-break space, or another character that looks like a blank and separates nothing",
     matters: "Fields are separated by blanks and tabs alone. Text copied from a web page has no-break spaces \
               in their place, which nobody can tell apart by looking.",
-    at_boot: "Two fields become one: every field after it is taken for the one before.",
+    at_boot: "Two fields become one: every field after it is read as the one before.",
     fix: "Replace it by a blank, as the ready edit does.",
     rests_on: Basis::Recording,
     verified: "Both readers recorded with a no-break space, a vertical tab and a form feed between fields.",

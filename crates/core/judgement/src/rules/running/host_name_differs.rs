@@ -11,7 +11,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "the host calls itself something else than the inventory calls it",
     matters: "The record may be of another machine than was meant: an address that moved, an alias, a clone that \
               kept its name. A table repaired by it may be the wrong host's.",
-    at_boot: "Boot is not affected.",
+    at_boot: "The boot is not affected.",
     fix: "Look which machine answers there; correct the inventory or the host's name.",
     rests_on: Basis::Facts,
     verified: "The name in the file of hosts against the host's own, up to the first dot.",

@@ -13,7 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "others may read a file of credentials, or the key of an encrypted container",
     matters: "The file holds what opens the share or the disk. With a mode such as 0644 every user of the host has \
               it, and an encrypted disk is no longer kept from them.",
-    at_boot: "Boot is not affected.",
+    at_boot: "The boot is not affected.",
     fix: "chown root and chmod 600. If others could read it for some time, change the password or the key.",
     rests_on: Basis::Documentation,
     verified: "mount.cifs(8) on credentials files; cryptsetup(8) warns of keys that others may read.",

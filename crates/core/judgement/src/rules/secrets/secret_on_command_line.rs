@@ -10,7 +10,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "the kernel's command line holds a password",
     matters: "Every user can read /proc/cmdline, and it stands in the boot loader's files, in the journal and in \
               every report of a fault.",
-    at_boot: "Boot is not affected.",
+    at_boot: "The boot is not affected.",
     fix: "Give the secret to the initramfs by a file, then take it off the command line and change it.",
     rests_on: Basis::Documentation,
     verified: "proc_cmdline(5): the file is readable by all.",

@@ -11,7 +11,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "the entry holds a password, and others may read the table",
     matters: "Every user of the host, and every program that runs as one, can read a table of mode 0644. Whoever \
               reads it has the password. Copies of the table carry it further: backups, records, tickets.",
-    at_boot: "Boot is not affected.",
+    at_boot: "The boot is not affected.",
     fix: "Put the password into a file of mode 0600 that belongs to root, and name that file: credentials= for \
           SMB, secretfile= for Ceph. Then change the password.",
     rests_on: Basis::Documentation,

@@ -11,7 +11,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     default: Consequence::Risk,
     what: "others than root may read the swap file, or write to it",
     matters: "What lies in memory ends up in swap: keys, passwords, letters. A file with mode 0644 gives it to \
-          every user. swapon warns and takes it.",
+          every user. swapon warns and activates it.",
     at_boot: "It is used.",
     fix: "chmod 600, as root.",
     rests_on: Basis::Recording,

@@ -10,7 +10,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     family: Family::Swap,
     default: Consequence::Risk,
     what: "the swap file belongs to somebody else than root",
-    matters: "Its owner can read what was in memory, and change it. swapon warns and takes it.",
+    matters: "Its owner can read what was in memory, and change it. swapon warns and activates it.",
     at_boot: "It is used.",
     fix: "chown root:root, then chmod 600.",
     rests_on: Basis::Recording,

@@ -11,7 +11,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     family: Family::Swap,
     default: Consequence::Missing,
     what: "there is no swap area: mkswap was never run on it, or it was overwritten",
-    matters: "A file or device becomes swap by a header that mkswap writes. Without it swapon refuses.",
+    matters: "A file or device becomes swap by a header that mkswap writes. Without it swapon fails.",
     at_boot: "Login comes, but this swap is not there: with little memory programs are killed.",
     fix: "Run mkswap on it, after making sure that it is the right one.",
     rests_on: Basis::Recording,

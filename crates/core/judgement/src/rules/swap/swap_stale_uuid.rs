@@ -14,7 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "the swap's UUID is not there any more, but a swap area the table does not list is",
     matters: "Making a swap area anew gives it a new UUID, and the table still has the old one. It shows \
           only at the next boot.",
-    at_boot: "Boot waits 90 s for the old UUID, then goes on without this swap, with nofail too.",
+    at_boot: "The boot waits 90 s for the old UUID, then continues without this swap, with nofail too.",
     fix: "Write the UUID that the area has now.",
     rests_on: Basis::Recording,
     verified: "Recorded boots with a lost swap UUID, with and without nofail: 90 s (systemd 252).",

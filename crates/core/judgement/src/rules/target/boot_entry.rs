@@ -11,7 +11,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "/boot is mounted from a device of its own now, and the table has no entry for it",
     matters: "After the next boot the next kernel is installed into the empty directory on root, and the boot \
               loader goes on starting the old one, until that is gone.",
-    at_boot: "Boot is not affected; the next change of the kernel is.",
+    at_boot: "The boot is not affected; the next change of the kernel is.",
     fix: "Add an entry for /boot with the UUID of its file system.",
     rests_on: Basis::Facts,
     verified: "Follows from the running mounts; nothing but the table mounts /boot.",

@@ -37,7 +37,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         );
         let ignored = case.fate(request).is_some_and(|f| f.state == EntryState::Ignored);
         (finding.consequence, finding.why) = if ignored {
-            let why = "The init system takes the first and passes this one over: it is never mounted.";
+            let why = "The init system uses the first and ignores this one: it is never mounted.";
             (Consequence::Missing, why.to_owned())
         } else {
             (Consequence::Risk, "Both are mounted, and this one hides the other.".to_owned())

@@ -12,7 +12,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "the EFI system partition is mounted without an entry, or the entry names another partition",
     matters: "The boot loader lives on the EFI system partition. Updates write to the directory it is mounted \
               on: when something else is there, or nothing, the machine goes on starting the old one.",
-    at_boot: "Boot is not affected; the next change of the boot loader is.",
+    at_boot: "The boot is not affected; the next change of the boot loader is.",
     fix: "Add an entry for it, or name the partition whose type is EFI system.",
     rests_on: Basis::Facts,
     verified: "Follows from the partition types and the running mounts.",

@@ -13,7 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "the target directory is not mounted now and has something in it",
     matters: "What lies in the directory disappears from sight under the mount, and still takes up room. Often it \
               was written there while the mount was absent, and somebody will miss it.",
-    at_boot: "Boot is not affected: the mount covers the directory.",
+    at_boot: "The boot is not affected: the mount covers the directory.",
     fix: "See what it is; move it away, or into the file system that is mounted there.",
     rests_on: Basis::Recording,
     verified: "Recorded boot with a directory that is not empty: mounted (systemd 252).",

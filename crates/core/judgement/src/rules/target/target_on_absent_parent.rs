@@ -14,7 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "the entry is demanded, and lies on a mount that is absent or may be",
     matters: "The upper entry has nofail, so its disk may be gone. The lower one does not, and needs the \
               upper: nofail above is worth nothing.",
-    at_boot: "When the upper disk is gone, boot waits for it because of the lower entry, then stops in \
+    at_boot: "When the upper disk is gone, the boot waits for it because of the lower entry, then stops in \
               emergency mode.",
     fix: "Add nofail to the lower entry too.",
     rests_on: Basis::Recording,
@@ -47,7 +47,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         } else {
             finding.message = format!("It needs {over}, which may be absent: line {line} has nofail.");
             finding.why =
-                "The day that disk is gone, boot waits for it because of this line, and then stops \
+                "The day that disk is gone, the boot waits for it because of this line, and then stops \
                            in emergency mode."
                     .to_owned();
             finding.remedy = "Add nofail here too.".to_owned();

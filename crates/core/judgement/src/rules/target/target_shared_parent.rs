@@ -11,7 +11,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "the target is /mnt or /media itself, which people and programs use for passing mounts",
     matters: "Whoever mounts something on /mnt for a moment covers this entry, and whoever made directories below \
               it has lost them from sight.",
-    at_boot: "Boot is not affected.",
+    at_boot: "The boot is not affected.",
     fix: "Give it a directory of its own, such as /mnt/NAME or /srv/NAME.",
     rests_on: Basis::Recording,
     verified: "Recorded boot with a disk on /mnt: mounted (systemd 252).",

@@ -12,7 +12,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "the target has doubled or trailing slashes, or . or .. in it",
     matters: "Every reader tidies the path up, but whoever searches the table for the directory does not find it, \
               and duplicates hide behind two spellings.",
-    at_boot: "Boot is not affected.",
+    at_boot: "The boot is not affected.",
     fix: "Write the path in its shortest form.",
     rests_on: Basis::Recording,
     verified: "Recorded boot with /srv//grain/: mounted on /srv/grain (systemd 252).",

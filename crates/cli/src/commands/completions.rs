@@ -1,0 +1,52 @@
+use crate::args::{Cli, CompletedShell, CompletionsArgs};
+use crate::outcome::{CommandError, Status};
+use crate::ui::Ui;
+use bradawl_catalogue::fstypes::all_names;
+use bradawl_judgement::rules::RULES;
+use clap::builder::PossibleValuesParser;
+use clap::{Command, CommandFactory as _, ValueHint};
+use clap_complete::{Shell, generate};
+
+pub fn run(ui: &Ui, args: &CompletionsArgs) -> Result<Status, CommandError> {
+    ui.put(&script(args.shell))?;
+    Ok(Status::Fine)
+}
+
+/// The completions of a shell.
+pub fn script(shell: CompletedShell) -> String {
+    let shell = match shell {
+        CompletedShell::Bash => Shell::Bash,
+        CompletedShell::Zsh => Shell::Zsh,
+        CompletedShell::Fish => Shell::Fish,
+    };
+    let mut out = Vec::new();
+    generate(shell, &mut completed(), "bradawl", &mut out);
+    String::from_utf8_lossy(&out).into_owned()
+}
+
+/// The command line with the values that are offered: names that are known
+/// beforehand, files for the rest. The program itself accepts more.
+fn completed() -> Command {
+    let rules: Vec<&'static str> = RULES.iter().map(|r| r.slug).collect();
+    let types: Vec<&'static str> = all_names().collect();
+    let sorts = ["uuid", "label", "partuuid", "partlabel", "id", "path"];
+    let mut command = Cli::command();
+    let names: Vec<String> = command.get_subcommands().map(|c| c.get_name().to_owned()).collect();
+    for name in names {
+        command = command.mut_subcommand(name, |sub| {
+            sub.mut_args(|arg| match arg.get_id().as_str() {
+                "only" | "rules" => arg.value_parser(PossibleValuesParser::new(&rules)),
+                "fstype" => arg.value_parser(PossibleValuesParser::new(&types)),
+                "by" => arg.value_parser(PossibleValuesParser::new(sorts)),
+                "tree" | "from_collected" | "all" => arg.value_hint(ValueHint::DirPath),
+                "host" | "hosts" | "table" | "disk" | "since" | "policy" | "baseline" | "output" | "into"
+                | "source" | "names" | "file" | "replace" | "on" | "ssh_config" | "write_baseline" => {
+                    arg.value_hint(ValueHint::AnyPath)
+                }
+                "target" => arg.value_hint(ValueHint::DirPath),
+                _ => arg,
+            })
+        });
+    }
+    command
+}
