@@ -204,6 +204,13 @@ pub fn wrapped(text: &str, width: usize) -> Vec<String> {
     textwrap::wrap(text, options).into_iter().map(std::borrow::Cow::into_owned).collect()
 }
 
+/// A line of a table in one piece, to be copied: shown, with single blanks
+/// between its fields, and never broken.
+pub fn table_line(line: &str) -> String {
+    let line = line.split_whitespace().collect::<Vec<_>>().join(" ");
+    bradawl_facts::text::visible(&line).into_owned()
+}
+
 /// The text in at most so many columns, its middle left out.
 pub fn shortened(text: &str, width: usize) -> String {
     let columns = unicode_width::UnicodeWidthStr::width(text);

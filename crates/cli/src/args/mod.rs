@@ -3,6 +3,8 @@
 mod adopt;
 mod audit;
 mod compare;
+#[cfg(test)]
+mod documented;
 mod draft;
 mod examples;
 mod mend;

@@ -81,17 +81,14 @@ fn sleep(report: &SwapReport) -> String {
     let hibernation = &report.overview.hibernation;
     let room = match hibernation.fits {
         _ if hibernation.largest == 0 => "no area on a disk could hold an image of the memory".to_owned(),
-        Some(true) => format!("an image of all memory fits in {}", binary(hibernation.largest)),
+        Some(true) => format!("a hibernation image fits in {}", binary(hibernation.largest)),
         Some(false) => {
-            format!(
-                "an image of all memory does not fit for certain: the largest area has {}",
-                binary(hibernation.largest)
-            )
+            format!("a hibernation image may not fit: the largest area has {}", binary(hibernation.largest))
         }
         None => format!("the largest area has {}", binary(hibernation.largest)),
     };
     match (&hibernation.resume, hibernation.resume_found) {
-        (None, _) => format!("{room}; the boot is not told to resume from anything"),
+        (None, _) => format!("{room}; no resume device is configured"),
         (Some(name), Some(true)) => format!("{room}; the boot resumes from {}", visible(name)),
         (Some(name), _) => format!(
             "{room}; the boot is told to resume from {}, which is no area that will be there",

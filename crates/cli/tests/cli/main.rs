@@ -6,6 +6,7 @@ mod adopt;
 mod audit;
 mod demo;
 mod devices;
+mod docs;
 mod draft;
 mod errors;
 mod fleet;

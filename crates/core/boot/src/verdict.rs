@@ -61,7 +61,7 @@ pub enum Absent {
 }
 
 impl BootVerdict {
-    /// Makes it wait for so many seconds, where it waits for less.
+    /// Makes it wait for this many seconds, where it waits for less.
     pub(crate) fn wait_at_least(&mut self, seconds: f64) {
         self.stall_s = self.stall_s.map(|s| s.max(seconds));
     }

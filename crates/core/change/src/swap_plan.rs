@@ -178,7 +178,7 @@ fn wanted(record: &Record, now: &Overview, wishes: &SwapWishes) -> Result<(u64, 
         why.extend(
             memory
                 .filter(|m| wishes.hibernate && bytes < *m)
-                .map(|m| format!("an image of all memory ({}) may not fit", binary(m))),
+                .map(|m| format!("a hibernation image ({}) may not fit", binary(m))),
         );
         return Ok((bytes, why));
     }

@@ -86,7 +86,7 @@ pub struct Hibernation {
     pub resume_found: Option<bool>,
     /// Bytes of the largest area on a disk after a reboot.
     pub largest: u64,
-    /// Whether an image of all memory fits there; null: not known.
+    /// Whether a hibernation image fits there; null: not known.
     pub fits: Option<bool>,
 }
 

@@ -6,7 +6,7 @@
 use std::path::{Path, PathBuf};
 
 /// Not to be written, and what is.
-const WORDS: [(&str, &str); 17] = [
+const WORDS: [(&str, &str); 29] = [
     ("once for each.", "repeatable"),
     ("folder", "directory"),
     ("nothing: this host", "default: this host"),
@@ -24,6 +24,18 @@ const WORDS: [(&str, &str); 17] = [
     ("made its peace with", "accepted"),
     ("the time is up", "times out after"),
     ("once did is done always", "the option is obsolete"),
+    ("nobody can log in", "no login over the network"),
+    ("goes on without", "continues without"),
+    ("gets by without", "continues without"),
+    ("answers to the", "matches the"),
+    ("an image of all memory", "a hibernation image"),
+    ("told to resume from anything", "no resume device is configured"),
+    ("What may not be done", "Restrictions"),
+    ("survives a crash", "Integrity"),
+    ("what many share", "several hosts"),
+    ("no longer takes it", "removed from TYPE in kernel VERSION"),
+    ("is refused: the", "is rejected: the"),
+    ("so many seconds", "time limit"),
 ];
 
 fn sources(directory: &Path, all: &mut Vec<PathBuf>) {

@@ -1,6 +1,6 @@
 //! Findings in short: what is wrong, what it does, what to write.
 
-use crate::ui::{BOLD, FAINT, shortened, style, styled, wrapped};
+use crate::ui::{BOLD, FAINT, shortened, style, styled, table_line, wrapped};
 use bradawl_change::MendedLine;
 use bradawl_facts::Consequence;
 use bradawl_facts::text::{count, visible};
@@ -22,19 +22,13 @@ pub fn group(findings: &[&Finding], mended: Option<&MendedLine>, width: usize) -
         match mended {
             Some(whole) if n + 1 == grave.len() => {
                 out.push_str(&beside("Write:", width));
-                out.push_str(&format!("  {}\n", compact(&visible(&whole.text))));
+                out.push_str(&format!("  {}\n", table_line(&whole.text)));
             }
             Some(_) if finding.fixes.iter().any(|f| f.safe) => {}
             _ => out.push_str(&beside(&visible(&finding.remedy), width)),
         }
     }
     out
-}
-
-/// A line of a table in one piece, to be copied, with no more blanks than it
-/// needs.
-fn compact(text: &str) -> String {
-    text.split_whitespace().collect::<Vec<_>>().join("  ")
 }
 
 /// The consequence, the line and what it is for, the rule.

@@ -9,7 +9,7 @@ mod what_if;
 pub use html::html;
 pub use units::dot;
 
-use crate::ui::{GOOD, labelled, padded, shortened, style, styled, wrapped};
+use crate::ui::{GOOD, labelled, padded, shortened, style, styled, table_line, wrapped};
 use anstyle::Style;
 use bradawl_boot::{EntryForecast, EntryState, Event, Outcome};
 use bradawl_change::advice::{Advice, RepairStep};
@@ -118,19 +118,14 @@ fn repair(advice: &Advice, width: usize) -> String {
         let RepairStep { line, what, before, after, safe } = step;
         let look_first = if *safe { "" } else { " (look first whether that is meant)" };
         out.push_str(&labelled("repair", &visible(&format!("line {line}: {what}{look_first}")), width));
-        out.push_str(&labelled("  now", &on_one_line(before), width));
-        out.push_str(&labelled("  then", &on_one_line(after), width));
+        out.push_str(&format!("    now  {}\n", table_line(before)));
+        out.push_str(&format!("    then {}\n", table_line(after)));
     }
     if advice.steps.len() > SHOWN {
         let text = format!("and {} more lines; --format json has all", advice.steps.len() - SHOWN);
         out.push_str(&labelled("", &text, width));
     }
     out + &labelled("after it", &styled(look(advice.outcome), &advice.verdict.to_string()), width)
-}
-
-/// A line of a table with one blank between its fields.
-fn on_one_line(line: &str) -> String {
-    visible(&line.split_whitespace().collect::<Vec<_>>().join(" ")).into_owned()
 }
 
 fn several(label: &str, all: &[String], width: usize) -> String {

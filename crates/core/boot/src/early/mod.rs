@@ -46,7 +46,7 @@ pub(super) fn play(record: &Record, index: &Index<'_>, requests: &[Request<'_>],
     }
 }
 
-/// What it waits for and goes on without.
+/// What it waits for and continues without.
 fn waits(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) -> Vec<EarlyWait> {
     let resume = resume_wait(record, index).map(|wait| wait.as_wait());
     let arrays = [

@@ -7,7 +7,7 @@ pub enum Topic {
     Durability,
     /// How quick it is.
     Speed,
-    /// What may not be done there.
+    /// Restrictions on what may be done there.
     Safety,
     /// How much room it has or takes.
     Space,
@@ -39,20 +39,21 @@ impl Topic {
     pub fn title(self) -> &'static str {
         match self {
             Topic::Ownership => "Ownership and permissions",
-            Topic::Durability => "What survives a crash or a fault",
+            Topic::Durability => "Integrity",
             Topic::Speed => "Speed",
-            Topic::Safety => "What may not be done there",
+            Topic::Safety => "Restrictions",
             Topic::Space => "Space",
             Topic::Quota => "Quotas",
             Topic::Boot => "Boot and mounting",
-            Topic::Access => "Names and what is seen",
-            Topic::Other => "Others",
+            Topic::Access => "File names and visibility",
+            Topic::Other => "Other options",
         }
     }
 }
 
 /// Words in a name that tell its topic; the first that is found counts.
-const WORDS: [(Topic, &[&str]); 9] = [
+const WORDS: [(Topic, &[&str]); 10] = [
+    (Topic::Space, &["logdev", "rtdev"]),
     (Topic::Access, &["xattr", "time_offset", "check=", "uni_xlate", "tz="]),
     (Topic::Quota, &["quota", "noenforce", "jqfmt"]),
     (

@@ -12,7 +12,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "A word like single or systemd.unit=rescue.target brings the host up with a shell on its console and \
               nothing else. Typed at the boot menu it holds for one boot; left in the boot loader's configuration it \
               keeps everybody out at the next one too.",
-    at_boot: "The boot stops in rescue or emergency mode: nobody can log in but at the console, with root's \
+    at_boot: "The boot stops in rescue or emergency mode: login is at the console only, with root's \
               password.",
     fix: "Take the word out of the boot loader's configuration.",
     rests_on: Basis::Recording,

@@ -8,7 +8,7 @@ use bradawl_facts::table::FieldName;
 use bradawl_facts::text::visible;
 use bradawl_resolve::{Near, Source, best_identity};
 
-/// Nothing answers to the name; what nearly does is suggested.
+/// Nothing matches the name; what nearly does is suggested.
 pub(in crate::rules) const RULE: Rule = Rule {
     slug: "device-unknown",
     family: Family::Identity,
