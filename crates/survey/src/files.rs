@@ -90,6 +90,14 @@ impl Files {
         format!("/{}", inner.to_string_lossy().trim_start_matches('/'))
     }
 
+    /// Whether this process is known to see other mounts than the init system: a
+    /// service with file systems of its own, a namespace made by hand.
+    pub(crate) fn is_apart(&self) -> bool {
+        let namespace = |who: &str| std::fs::read_link(self.at(&format!("/proc/{who}/ns/mnt"))).ok();
+        let both = namespace("self").zip(namespace("1"));
+        matches!(self.root, Root::Own(_)) && both.is_some_and(|(own, init)| own != init)
+    }
+
     /// What was collected, if that is where the files are.
     pub(crate) fn collected(&self) -> Option<&Collected> {
         match &self.root {

@@ -100,6 +100,10 @@ impl Survey {
     fn running(&self, mut files: Files) -> Record {
         let mut record = begin(&mut files, Origin::Live);
         host::machine(&files, &mut record.host);
+        if files.is_apart() {
+            let why = std::io::Error::other("this program has a mount namespace of its own");
+            files.note("mounts and files as the init system sees them", &why);
+        }
         record.command_line = files.text("/proc/cmdline").map(|t| t.trim_end().to_owned());
         record.mounts = files.text("/proc/self/mountinfo").map(|t| mounts::parse_mountinfo(&t));
         mounts::add_room(&files, record.mounts.as_mut());

@@ -41,19 +41,25 @@ impl Scene {
 
     /// The same in a directory below.
     pub fn run_in(&self, folder: &str, args: &[&str]) -> Said {
-        self.run_at(&self.path(folder), args, b"")
+        self.run_at(&self.path(folder), args, b"", None)
     }
 
     /// Runs the program with these bytes on standard input.
     pub fn run_with(&self, args: &[&str], input: &[u8]) -> Said {
-        self.run_at(self.dir.path(), args, input)
+        self.run_at(self.dir.path(), args, input, None)
     }
 
-    fn run_at(&self, folder: &Path, args: &[&str], input: &[u8]) -> Said {
+    /// Runs the program with settings of a user.
+    pub fn run_in_home(&self, config: &Path, args: &[&str]) -> Said {
+        self.run_at(self.dir.path(), args, b"", Some(config))
+    }
+
+    fn run_at(&self, folder: &Path, args: &[&str], input: &[u8], config: Option<&Path>) -> Said {
         let mut child = Command::new(env!("CARGO_BIN_EXE_bradawl"))
             .args(args)
             .current_dir(folder)
             .env_clear()
+            .envs(config.map(|path| ("XDG_CONFIG_HOME", path)))
             .stdin(Stdio::piped())
             .stdout(Stdio::piped())
             .stderr(Stdio::piped())

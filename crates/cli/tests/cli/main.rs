@@ -9,6 +9,7 @@ mod devices;
 mod docs;
 mod draft;
 mod errors;
+mod everyday;
 mod fleet;
 mod forecast;
 mod harness;

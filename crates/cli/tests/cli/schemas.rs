@@ -52,6 +52,43 @@ fn documents_about_many_hosts_fit_their_schemas() {
 }
 
 #[test]
+fn documents_in_every_mode_fit_their_schemas() {
+    let scene = Scene::new();
+    let json = |args: &[&str]| scene.run(&[args, &["--format", "json"]].concat()).json();
+    let host = demo("mooring");
+    for (name, args) in [
+        ("options", &["options", "ext4", "--kernel", "6.1", "--check", "noatme"][..]),
+        ("options", &["options", "ext4", "--kernel", "6.1", "--check", "noatime", "--check", "commit=x"]),
+        ("options", &["options", "vfat", "--kernel", "6.1", "--effective", "user,umask=022"]),
+        ("option-reference", &["options", "--kernel", "6.1"]),
+        ("option-reference", &["options", "xfs", "--kernel", "6.1"]),
+        ("option-reference", &["options", "btrfs", "compress", "--kernel", "6.1"]),
+        ("option-reference", &["options", "--search", "quota", "--kernel", "6.1"]),
+        ("explain", &["explain"]),
+        ("explain", &["explain", "device-unknown", "kernel-name"]),
+        ("config", &["config"]),
+        ("devices", &["devices", &host, "--free"]),
+        ("devices", &["devices", &host, "--since", &demo("quayside")]),
+        ("forecast", &["forecast", &host, "--what-if", "line 7: +nofail"]),
+        ("audit", &["audit", &host, "--verbose", "--min", "halt"]),
+        ("audit", &["audit", &host, &demo("kelp"), "--quiet"]),
+        ("swap", &["swap", &host]),
+        ("mend", &["mend", &host, "--only", "device-unknown"]),
+        ("adopt", &["adopt", &host, "--merge"]),
+        ("draft", &["draft", "//nas.example/tides", "/srv/t", "--host", &host]),
+        ("resolve", &["resolve", "/dev/sda1", "--host", &host]),
+    ] {
+        fits(name, &json(args));
+    }
+    fits("units", &scene.run(&["forecast", &host, "--units", "json"]).json());
+    let lines = scene.run(&["audit", &host, &demo("kelp"), "--format", "jsonl"]).stdout;
+    assert_eq!(lines.lines().count(), 2);
+    for line in lines.lines() {
+        fits("audit-line", &serde_json::from_str(line).unwrap());
+    }
+}
+
+#[test]
 fn what_was_written_fits_its_schema() {
     let scene = Scene::new();
     scene.write("fstab", "tmpfs /srv/a tmpfs size=1G 0 0\n");

@@ -22,7 +22,6 @@ pub struct OptionsReport {
     #[serde(skip_serializing_if = "Option::is_none")]
     pub asked: Option<KernelAnswers>,
     /// The others.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
     pub more: Vec<ListVerdict>,
 }
 

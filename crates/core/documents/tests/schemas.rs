@@ -6,9 +6,9 @@
 
 use bradawl_documents::fleet::FleetReport;
 use bradawl_documents::{
-    AdoptReport, AuditReport, DevicesReport, DraftReport, ExplainReport, ForecastReport, HistoryReport,
-    MendReport, OptionsReport, ReferenceReport, RehearseReport, ResolveReport, RunningReport, SurveyIndex,
-    SwapReport, UnitsReport,
+    AdoptReport, AuditLine, AuditReport, ConfigReport, DevicesReport, DraftReport, ExplainReport,
+    ForecastReport, HistoryReport, MendReport, OptionsReport, ReferenceReport, RehearseReport, ResolveReport,
+    RunningReport, SurveyIndex, SwapReport, UnitsReport,
 };
 use bradawl_facts::record::Record;
 use bradawl_judgement::baseline::Baseline;
@@ -35,6 +35,16 @@ fn record() {
 #[test]
 fn audit() {
     current("audit", schemars::schema_for!(AuditReport));
+}
+
+#[test]
+fn audit_line() {
+    current("audit-line", schemars::schema_for!(AuditLine));
+}
+
+#[test]
+fn config() {
+    current("config", schemars::schema_for!(ConfigReport));
 }
 
 #[test]
