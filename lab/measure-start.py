@@ -2,7 +2,7 @@
 """Wall time of `bradawl audit RECORD` against `true`, in turn, in one run: what a process costs beyond any process."""
 import os, statistics, subprocess, sys, time
 here = os.path.dirname(os.path.dirname(os.path.abspath(__file__)))
-bradawl = [os.path.join(here, 'target/release/bradawl'), 'audit', os.path.join(here, 'demo/mooring.json')]
+bradawl = [os.path.join(here, 'target/shipped/bradawl'), 'audit', os.path.join(here, 'demo/mooring.json')]
 
 def once(command):
     begun = time.perf_counter()

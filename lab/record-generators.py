@@ -9,8 +9,9 @@ are written line by line, sorted, without what only the mount program reads:
 
     {"version": "252", "table": …, "made": ["srv-a.mount Before=local-fs.target", …]}
 
-Tables come from the corpus and the recorded boots. Needs root.
-Usage: record-generators.py ROOTS > generators.jsonl
+Tables come from the corpus and the recorded boots, or from a file with one a
+line, such as lab/generator-awkward.txt. Needs root.
+Usage: record-generators.py ROOTS [TABLES] > generators.jsonl
        ROOTS holds folders 247, 257, …; "host" is this machine's own.
 """
 import glob
@@ -28,7 +29,16 @@ KEYS = ("After", "Before", "Requires", "Wants", "RequiresMountsFor", "WantsMount
 UNSEEN = {"<CR>": "\r", "<NUL>": "\0", "<BOM>": "\ufeff", "<NBSP>": "\xa0", "<LONG>": "long" * 1100, "<NOEOL>\n": ""}
 
 
+def lines_of(path):
+    for line in pathlib.Path(path).read_text().splitlines():
+        if line and not line.startswith("#"):
+            yield line.replace("\\n", "\n").encode() + b"\n"
+
+
 def tables():
+    if len(sys.argv) > 2:
+        yield from lines_of(sys.argv[2])
+        return
     for path in sorted(glob.glob(f"{HERE}/crates/core/judgement/tests/corpus/*.fstab")):
         text = "".join(l for l in open(path, newline="") if not l.startswith("#= "))
         for word, meant in UNSEEN.items():
@@ -37,9 +47,7 @@ def tables():
     for path in sorted(glob.glob(f"{HERE}/crates/core/judgement/tests/fixtures/boots-*.jsonl")):
         for line in open(path):
             yield json.loads(line)["table"].encode()
-    for line in (HERE / "lab/generator-lines.txt").read_text().splitlines():
-        if line and not line.startswith("#"):
-            yield line.replace("\\n", "\n").encode() + b"\n"
+    yield from lines_of(HERE / "lab/generator-lines.txt")
 
 
 def make_root(folder, own):

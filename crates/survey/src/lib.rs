@@ -173,9 +173,10 @@ impl Survey {
             record.trims = units::trims(&files);
         }
         let all: Vec<&TableFile> = record.tables.iter().chain(&self.tables).collect();
-        // What the collecting script did not look for is not absent.
-        let services = (record.units.is_some() && files.collected().is_none())
-            .then(|| units::named(&mut files, &all))
+        let services = record
+            .units
+            .is_some()
+            .then(|| units::named(&files, &all))
             .filter(|services| !services.is_empty());
         // Devices of this very machine, whose names are those in the record.
         let live = record.host.origin == Some(Origin::Live) && files.collected().is_none();

@@ -5,6 +5,7 @@ use crate::files::Files;
 use bradawl_facts::record::{LocalUnit, NamedUnit, TableFile};
 use bradawl_facts::table::Table;
 use std::collections::{BTreeMap, BTreeSet};
+use std::io;
 
 /// Directories whose units take the place of generated ones, the strongest last.
 const FOLDERS: [&str; 2] = ["/run/systemd/system", "/etc/systemd/system"];
@@ -66,11 +67,13 @@ const ALL_FOLDERS: [&str; 5] = [
     "/run/systemd/system",
     "/etc/systemd/system",
 ];
+/// No unit file is larger.
+const MAX_UNIT: u64 = 1 << 20;
 /// More units than this are not looked for.
 const MAX_NAMED: usize = 200;
 
 /// The units that entries of these tables name, beside mounts and devices.
-pub(crate) fn named(files: &mut Files, tables: &[&TableFile]) -> Vec<NamedUnit> {
+pub(crate) fn named(files: &Files, tables: &[&TableFile]) -> Vec<NamedUnit> {
     let mut names = BTreeSet::new();
     for table in tables {
         let table = Table::parse(table.bytes.bytes().unwrap_or_default());
@@ -85,7 +88,7 @@ pub(crate) fn named(files: &mut Files, tables: &[&TableFile]) -> Vec<NamedUnit> 
             names.extend(option.value.clone().filter(|v| asks && is_named(v)));
         }
     }
-    names.into_iter().take(MAX_NAMED).map(|name| look(files, name)).collect()
+    names.into_iter().take(MAX_NAMED).filter_map(|name| look(files, name)).collect()
 }
 
 /// Whether it is the plain name of a unit that no entry makes.
@@ -94,20 +97,31 @@ fn is_named(name: &str) -> bool {
     plain && [".service", ".target", ".socket", ".path", ".timer"].iter().any(|kind| name.ends_with(kind))
 }
 
-fn look(files: &mut Files, name: String) -> NamedUnit {
+/// What is known of a unit; `None`: the collecting script has not looked yet.
+fn look(files: &Files, name: String) -> Option<NamedUnit> {
     let mut unit = NamedUnit { name, ..NamedUnit::default() };
+    let mut open = false;
     for folder in ALL_FOLDERS {
         let path = format!("{folder}/{}", unit.name);
-        if files.exists(&path) {
-            let text = files.text(&path).unwrap_or_default();
-            let no = |line: &str| {
-                let (key, value) = line.split_once('=').unwrap_or_default();
-                key.trim() == "DefaultDependencies" && matches!(value.trim(), "no" | "false" | "0" | "off")
-            };
-            (unit.found, unit.early) = (true, text.lines().any(no));
+        match files.stat(&path).and_then(|_| files.read(&path, MAX_UNIT)) {
+            Ok(bytes) => {
+                let text = String::from_utf8_lossy(&bytes);
+                let no = |line: &str| {
+                    let (key, value) = line.split_once('=').unwrap_or_default();
+                    key.trim() == "DefaultDependencies"
+                        && matches!(value.trim(), "no" | "false" | "0" | "off")
+                };
+                (unit.found, unit.early) = (true, text.lines().any(no));
+            }
+            Err(e) if e.kind() == io::ErrorKind::NotFound => {}
+            // What is no regular file masks it, or cannot be read: it is there.
+            Err(_) if files.collected().is_none() && files.exists(&path) => {
+                (unit.found, unit.early) = (true, false);
+            }
+            Err(_) => open |= files.collected().is_some(),
         }
     }
-    unit
+    (!open).then_some(unit)
 }
 
 fn is_ours(name: &str) -> bool {

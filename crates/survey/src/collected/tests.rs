@@ -84,6 +84,30 @@ fn questions_are_quoted_for_the_shell() {
     assert_eq!(asked.first().map(String::as_str), Some("st '/srv/a'\\''; rm -rf /'"));
 }
 
+#[test]
+fn units_that_entries_name_are_asked_for_and_not_known_before() {
+    let line = b"LABEL=tides /srv/tides xfs x-systemd.requires=gone-tides.service 0 0\n";
+    let table = bradawl_facts::record::TableFile::new("/etc/fstab", line.to_vec());
+    let look = |collected: Collected| {
+        let files = crate::files::Files::new(crate::files::Root::Collected(Arc::new(collected)));
+        crate::units::named(&files, &[&table])
+    };
+    let asked = Collected::default();
+    let questions = asked.questions();
+    assert!(look(asked).is_empty());
+    assert!(questions.lock().unwrap().contains("st /etc/systemd/system/gone-tides.service"));
+    let mut answered = Collected::default();
+    for question in questions.lock().unwrap().iter() {
+        let path = question.strip_prefix("st ").unwrap().to_owned();
+        answered.stats.insert(path, Err(std::io::ErrorKind::NotFound));
+    }
+    let found = look(answered);
+    assert_eq!(
+        found.iter().map(|u| (u.name.as_str(), u.found)).collect::<Vec<_>>(),
+        [("gone-tides.service", false)]
+    );
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(3_000))]
 

@@ -108,7 +108,9 @@ impl Form {
             Form::Number(min, max) | Form::FlagOrNumber(min, max) => format!("a number from {min} to {max}"),
             Form::Octal => "permission bits in octal, like 022".to_owned(),
             Form::Size => "a size, like 512M or 2G".to_owned(),
-            Form::Id | Form::Uid | Form::AnyUid | Form::DecimalUid => "a user or group by number".to_owned(),
+            Form::Id | Form::Uid | Form::AnyUid | Form::DecimalUid => {
+                "the number of a user or group".to_owned()
+            }
             Form::OneOf(words) | Form::FlagOrOneOf(words) if words.len() > 12 => {
                 format!("one of {} and {} more", words[..8].join(", "), words.len() - 8)
             }

@@ -161,6 +161,9 @@ pub enum DraftError {
     /// A partition is only made on a disk that is empty.
     #[error("{0} is no empty disk: a partition table would be written over what it holds")]
     NotEmptyDisk(String),
+    /// The host knows no such user.
+    #[error("there is no user {0} on the host: create it first, or give a number")]
+    NoUser(String),
     /// What the device holds is not mounted.
     #[error("{path} cannot be mounted: {why}")]
     NotMountable {
@@ -259,6 +262,10 @@ fn checked(record: &Record, wishes: &DraftWishes, found: &Found<'_>) -> Result<(
         if facts.is_some_and(holds) {
             return Err(DraftError::NotSwap(path.clone()));
         }
+    }
+    if let (Some(name), Some(accounts)) = (&wishes.owner, &record.accounts) {
+        let known = name.parse::<u32>().is_ok() || accounts.number("uid", name).is_some();
+        known.then_some(()).ok_or_else(|| DraftError::NoUser(name.clone()))?;
     }
     if wishes.move_data {
         let facts = record.paths.iter().find(|f| f.path == wishes.target);
