@@ -151,9 +151,15 @@ fn without_returns(mut entry: Entry) -> Entry {
 }
 
 fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Request<'a> {
-    let nofail = entry.switched("nofail", "fail") || in_background(&entry);
-    let noauto = entry.switched("noauto", "auto");
-    let automount = entry.has("x-systemd.automount") || remark(&entry, "systemd.automount");
+    let host = &known.record.host;
+    // The system needs /usr, whatever its entry says.
+    let needed_always = host.boots_with().is_systemd()
+        && SystemdVersion::of(known.record).insists_on_usr()
+        && tidy(&entry.target) == "/usr";
+    let asks = |said: bool| said && !needed_always;
+    let nofail = asks(entry.switched("nofail", "fail") || in_background(&entry));
+    let noauto = asks(entry.switched("noauto", "auto"));
+    let automount = asks(entry.has("x-systemd.automount") || remark(&entry, "systemd.automount"));
     let network = entry.has("_netdev") || waits_for_network(&entry.fstype);
     let entry = if known.record.host.boots_with().is_systemd() { without_returns(entry) } else { entry };
     let source = Source::of(&entry);
@@ -376,8 +382,15 @@ impl<'a> Request<'a> {
 
     /// How long mounting may take, as written.
     pub fn mount_timeout(&self) -> Option<String> {
+        if self.entry.is_swap() {
+            return None;
+        }
         let option = self.entry.option("x-systemd.mount-timeout").and_then(|o| o.value.clone());
-        let given = option.filter(|value| parse_timespan(value).is_some());
+        // 0 is without end (recorded).
+        let given = option.and_then(|value| match parse_timespan(&value)? {
+            Some(0.0) => Some("infinity".to_owned()),
+            _ => Some(value),
+        });
         given.or(in_background(&self.entry).then(|| "infinity".to_owned()))
     }
 

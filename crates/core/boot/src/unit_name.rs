@@ -1,5 +1,7 @@
 //! Names of systemd units made from paths: systemd.unit(5), "String Escaping".
 
+use std::borrow::Cow;
+
 /// A path as the first part of a unit name: `/srv/tide log` →
 /// `srv-tide\x20log`, `/` → `-`.
 pub fn escape_path(path: &str) -> String {
@@ -54,6 +56,56 @@ pub fn device_unit(path: &str) -> String {
 /// The service that checks a device.
 pub(super) fn check_unit(path: &str) -> String {
     named("systemd-fsck@", path, ".service")
+}
+
+/// What names of units end in.
+const ENDINGS: [&str; 11] = [
+    ".service",
+    ".socket",
+    ".device",
+    ".mount",
+    ".automount",
+    ".swap",
+    ".target",
+    ".path",
+    ".timer",
+    ".slice",
+    ".scope",
+];
+
+/// Whether all characters may stand in the name of a unit.
+fn is_plain_name(name: &str) -> bool {
+    name.bytes().all(|b| b.is_ascii_alphanumeric() || b":-_.\\@".contains(&b))
+}
+
+/// Whether a word names no unit, and cannot be mangled into one: nothing, or an
+/// instance of no template.
+pub(super) fn is_rejected(value: &str) -> bool {
+    let of_nothing = value.starts_with('@') && ENDINGS.iter().any(|e| value.ends_with(e));
+    value.is_empty() || of_nothing
+}
+
+/// The unit that a word in an option names: by its name, by a path, or mangled
+/// into the name of a mount.
+pub(super) fn unit_named(value: &str) -> Cow<'_, str> {
+    let ends = ENDINGS.iter().any(|e| value.len() > e.len() && value.ends_with(e));
+    let winding = value.split('/').any(|part| part == "..");
+    match value {
+        _ if is_plain_name(value) && ends => value.into(),
+        _ if value.starts_with("/dev/") && !winding => device_unit(value).into(),
+        _ if value.starts_with('/') && !winding => mount_unit(value).into(),
+        _ => {
+            let mut name = String::with_capacity(value.len() + 6);
+            for byte in value.bytes() {
+                match byte {
+                    b'/' => name.push('-'),
+                    b if b.is_ascii_alphanumeric() || b":-_.\\@".contains(&b) => name.push(char::from(b)),
+                    b => name.push_str(&format!("\\x{b:02x}")),
+                }
+            }
+            (name + ".mount").into()
+        }
+    }
 }
 
 /// The path that a name stands for: `srv-tide\x20log` → `/srv/tide log`.

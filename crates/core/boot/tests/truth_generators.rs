@@ -70,11 +70,15 @@ fn timed(unit: &str, name: &str, value: &str) -> String {
 fn theirs(made: &[String]) -> BTreeSet<String> {
     let counts =
         |l: &&String| !["quota", "/50-order-", "systemd-remount-fs"].iter().any(|part| l.contains(part));
-    let each = made.iter().filter(counts).map(|line| {
+    let each = made.iter().filter(counts).flat_map(|line| {
         let parts = line.split_once(' ').and_then(|(unit, rest)| Some((unit, rest.split_once('=')?)));
         match parts {
-            Some((unit, (name, value))) => timed(unit, name, value),
-            None => line.clone(),
+            // Several units in one setting, a percent sign doubled, nothing.
+            Some((unit, (name, value))) if unit.ends_with(".mount") && !TIMES.contains(&name) => {
+                value.split_whitespace().map(|v| format!("{unit} {name}={}", v.replace("%%", "%"))).collect()
+            }
+            Some((unit, (name, value))) => vec![timed(unit, name, value)],
+            None => vec![line.clone()],
         }
     });
     each.collect()
@@ -88,11 +92,11 @@ fn compare(table: &[u8], version: &str, made: &[String]) -> Option<String> {
     (!less.is_empty() || !more.is_empty()).then(|| format!("{version} {text:?}\n  -{less:#?}\n  +{more:#?}"))
 }
 
-#[test]
-fn as_four_versions_make_them() {
-    let packed = include_bytes!("fixtures/generators.jsonl.zst");
+/// What is made otherwise of the recorded tables, with how many there are of
+/// each version.
+fn misses(packed: &[u8]) -> (Vec<String>, BTreeMap<String, usize>) {
     let mut text = String::new();
-    ruzstd::decoding::StreamingDecoder::new(packed.as_slice()).unwrap().read_to_string(&mut text).unwrap();
+    ruzstd::decoding::StreamingDecoder::new(packed).unwrap().read_to_string(&mut text).unwrap();
     let (mut misses, mut tally) = (Vec::new(), BTreeMap::new());
     for line in text.lines() {
         let Made { version, table, made } = serde_json::from_str(line).unwrap();
@@ -105,6 +109,39 @@ fn as_four_versions_make_them() {
         misses.extend(compare(&bytes, &version, &made));
     }
     println!("tables by version: {tally:?}, {} made otherwise", misses.len());
+    (misses, tally)
+}
+
+#[test]
+fn as_four_versions_make_them() {
+    let (misses, tally) = misses(include_bytes!("fixtures/generators.jsonl.zst"));
     assert!(tally.len() == 4 && tally.values().all(|n| *n > 250));
     assert!(misses.is_empty(), "{}", misses.join("\n"));
+}
+
+/// Parts of tables that are made otherwise, and why that is left so.
+const KNOWN: [(&str, &str); 11] = [
+    ("x-systemd.mount-timeout", "half of a unit that nothing starts is written before the generator aborts"),
+    ("x-systemd.device-timeout", "the same"),
+    ("x-systemd.idle-timeout", "the same"),
+    ("auto x-systemd.makefs", "the same before the entry is rejected"),
+    ("-by=/srv/../x", "a directory outside of the units"),
+    ("/srv/../b ", "the recording's root has no /srv to go up from"),
+    ("/srv/b/.. ", "the same"),
+    ("/srv/./b ", "the same"),
+    (" /bin ", "a link to /usr/bin there"),
+    ("/dev/../dev/sdb", "half of a unit that nothing starts, as above"),
+    ("//dev/sdb", "a path with two slashes in front is a share to us"),
+];
+
+/// Values missing, empty, doubled, escaped (lab/generator-awkward.txt).
+#[test]
+fn as_three_versions_make_awkward_ones() {
+    let (misses, tally) = misses(include_bytes!("fixtures/generators-awkward.jsonl.zst"));
+    assert!(tally.len() == 3 && tally.values().all(|n| *n > 900), "{tally:?}");
+    let named = |miss: &&String| KNOWN.iter().any(|(part, _)| miss.contains(part));
+    let (known, wrong): (Vec<&String>, Vec<&String>) = misses.iter().partition(named);
+    println!("{} of them for known reasons", known.len());
+    assert!(known.len() < 80, "{}", known.len());
+    assert!(wrong.is_empty(), "{wrong:#?}");
 }

@@ -39,6 +39,12 @@ impl SystemdVersion {
         self >= SystemdVersion(254)
     }
 
+    /// Whether `nofail`, `noauto` and `x-systemd.automount` are ignored on /usr.
+    /// Seen in 257 and not in 252.
+    pub fn insists_on_usr(self) -> bool {
+        self >= SystemdVersion(254)
+    }
+
     /// Whether `x-systemd.wants=` and `x-systemd.wants-mounts-for=` are known.
     pub fn knows_wants(self) -> bool {
         self.knows("x-systemd.wants")

@@ -23,7 +23,8 @@ pub fn parse_timespan(text: &str) -> Option<Option<f64>> {
         total += value * unit(&rest[..unit_len])?;
         rest = rest[unit_len..].trim_start();
     }
-    Some(Some(total))
+    // Microseconds in 64 bits.
+    (total < 1.8e13).then_some(Some(total))
 }
 
 fn unit(name: &str) -> Option<f64> {

@@ -71,7 +71,11 @@ impl Source {
     pub fn of(entry: &Entry) -> Source {
         let text = entry.source.as_str();
         if is_network_type(&entry.fstype) {
-            return Source::Network(text.to_owned());
+            // The init system waits for a device all the same.
+            return match Source::parse(text) {
+                tag @ Source::Tag(..) => tag,
+                _ => Source::Network(text.to_owned()),
+            };
         }
         match Source::parse(text) {
             // A directory, wherever it lies; the init system makes it if need be

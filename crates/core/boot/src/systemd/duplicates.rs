@@ -1,6 +1,8 @@
 //! Entries that the generator passes over.
 
 use super::super::request::Request;
+use super::rejected;
+use bradawl_catalogue::SystemdVersion;
 use bradawl_facts::map::{Map, map_of};
 use bradawl_facts::text::visible;
 
@@ -37,26 +39,60 @@ pub(super) struct PassedOver {
 /// The longest name of a file or directory, in bytes.
 const NAME_MAX: usize = 255;
 
-/// Why no unit is made for each request: it is of no use to the init system, or
-/// an earlier line asks for the same place or the same swap.
-pub(super) fn passed_over<'r>(requests: &'r [Request<'_>]) -> Vec<Option<PassedOver>> {
+/// Why no unit is made for requests.
+#[derive(Debug)]
+pub(super) struct PassedOverAll {
+    /// For each in order; `None`: it has one.
+    pub each: Vec<Option<PassedOver>>,
+    /// Whether the generator aborts before it has done what it does at its end.
+    pub aborted: bool,
+}
+
+/// Why no unit is made for each request: it is of no use to the init system, an
+/// earlier line asks for the same place or the same swap, or the generator
+/// rejects it, or aborts at it or before.
+pub(super) fn passed_over(requests: &[Request<'_>], version: SystemdVersion) -> PassedOverAll {
     let mut first: Map<(bool, &str), (usize, &str)> = map_of(requests.len());
-    let reason = |request: &'r Request<'_>| {
-        if let Some(why) = of_no_use(request) {
-            return Some(because(why.to_owned(), false));
-        }
-        let (key, what) = match &request.target {
-            Some(target) => ((false, target.as_str()), visible(target)),
-            None => ((true, request.unit.as_str()), "the same".into()),
-        };
-        let here = (request.line(), request.path.as_str());
-        let (line, source) = first.entry(key).or_insert_with(|| here);
-        (*line != here.0).then(|| match *source == here.1 || key.0 {
-            true => because(format!("line {line} already asks for the same"), true),
-            false => because(format!("line {line} already mounts {what}; the first one counts"), false),
-        })
+    let mut aborted = None;
+    let mut each = Vec::with_capacity(requests.len());
+    for request in requests {
+        let late = aborted.map(|(line, option)| {
+            let why = format!("{option} without a value on line {line} ends the init system's generator");
+            because(format!("{why}: this entry does not exist for the boot"), false)
+        });
+        let passed = late.or_else(|| repeated(request, &mut first)).or_else(|| {
+            let api = request.target.as_deref().is_some_and(|t| !request.is_root() && is_api(t));
+            let at = if api { None } else { rejected::abort(request) };
+            aborted = at.map(|option| (request.line(), option));
+            let ends = at.map(|option| {
+                format!("{option} without a value ends the init system's generator here: neither this entry nor any after it exists for the boot")
+            });
+            let why = ends.or_else(|| rejected::rejected(request, version).filter(|_| !api))?;
+            Some(because(why, false))
+        });
+        each.push(passed);
+    }
+    PassedOverAll { each, aborted: aborted.is_some() }
+}
+
+/// Why a request is of no use, or that an earlier one asks for the same.
+fn repeated<'r>(
+    request: &'r Request<'_>,
+    first: &mut Map<(bool, &'r str), (usize, &'r str)>,
+) -> Option<PassedOver> {
+    if let Some(why) = of_no_use(request) {
+        return Some(because(why.to_owned(), false));
+    }
+    let (key, what) = match &request.target {
+        Some(target) => ((false, target.as_str()), visible(target)),
+        None => ((true, request.unit.as_str()), "the same".into()),
     };
-    requests.iter().map(reason).collect()
+    let here = (request.line(), request.path.as_str());
+    let (line, source) = first.entry(key).or_insert_with(|| here);
+    (*line != here.0).then(|| match *source == here.1 || key.0 {
+        true => because(format!("line {line} already asks for the same"), true),
+        false => because(format!("line {line} already mounts {what}; the first one counts"), false),
+    })
 }
 
 /// Why the init system can do nothing with a line.

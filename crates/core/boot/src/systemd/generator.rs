@@ -2,7 +2,7 @@
 //! what the generators of four versions made of all tables of the tests.
 
 use super::super::request::Request;
-use super::super::unit_name::{check_unit, device_unit, escape_path, mount_unit};
+use super::super::unit_name::{check_unit, device_unit, escape_path, unit_named};
 use super::duplicates::is_api;
 use super::units::{DropIn, Sink, Tie, UnitDraft};
 use bradawl_catalogue::SystemdVersion;
@@ -91,6 +91,7 @@ impl<S: Sink> Maker<'_, S> {
                 let name = format!("{}.automount", escape_path(target));
                 let mut unit = UnitDraft::new(&name, request.line());
                 let idle = entry.option("x-systemd.idle-timeout").and_then(|o| o.value.clone());
+                let idle = idle.filter(|v| !v.is_empty());
                 unit.limits.extend(idle.map(|v| ("TimeoutIdleSec", v)));
                 self.sink.unit(unit);
                 Cow::Owned(name)
@@ -113,7 +114,7 @@ impl<S: Sink> Maker<'_, S> {
         }
         let of = |option: &'static str, tie: Tie| {
             let values = entry.options.iter().filter(move |o| o.name == option);
-            values.filter_map(move |o| Some((tie, o.value.as_deref()?)))
+            values.filter_map(move |o| Some((tie, o.value.as_deref()?.trim_start_matches('/'))))
         };
         of("x-systemd.wanted-by", Tie::Wants).chain(of("x-systemd.required-by", Tie::Requires)).collect()
     }
@@ -141,13 +142,13 @@ impl<S: Sink> Maker<'_, S> {
         for option in &entry.options {
             let Some(value) = option.value.as_deref().filter(|v| !v.is_empty()) else { continue };
             match option.name.as_str() {
-                "x-systemd.after" => drop(unit.tie(Tie::After, named(value))),
-                "x-systemd.before" => drop(unit.tie(Tie::Before, named(value))),
+                "x-systemd.after" => drop(unit.tie(Tie::After, unit_named(value))),
+                "x-systemd.before" => drop(unit.tie(Tie::Before, unit_named(value))),
                 "x-systemd.requires" => {
-                    unit.tie(Tie::After, named(value)).tie(Tie::Requires, named(value));
+                    unit.tie(Tie::After, unit_named(value)).tie(Tie::Requires, unit_named(value));
                 }
                 "x-systemd.wants" if self.version.knows_wants() => {
-                    unit.tie(Tie::After, named(value)).tie(Tie::Wants, named(value));
+                    unit.tie(Tie::After, unit_named(value)).tie(Tie::Wants, unit_named(value));
                 }
                 "x-systemd.requires-mounts-for" => drop(unit.tie(Tie::RequiresMountsFor, value)),
                 "x-systemd.wants-mounts-for" if self.version.knows_wants() => {
@@ -171,7 +172,8 @@ impl<S: Sink> Maker<'_, S> {
             let settings = vec![("JobRunningTimeoutSec", limit)];
             self.sink.drop_in(DropIn { unit: device.clone(), file: "50-device-timeout.conf", settings });
         }
-        let network = request.entry.has("_netdev");
+        // /usr is needed before there is a network.
+        let network = request.entry.has("_netdev") && request.target.as_deref() != Some("/usr");
         if network && (!request.entry.is_swap() || self.version.moves_network_swap()) {
             let network = "network-online.target";
             let settings =
@@ -205,29 +207,6 @@ pub(super) fn checked(request: &Request<'_>, has_checker: &dyn Fn(&str) -> bool)
     let asked = request.entry.pass != 0 && request.path.starts_with("/dev/");
     let usr = request.target.as_deref() == Some("/usr");
     (asked && (any || has_checker(fstype))).then_some(if usr { Tie::Wants } else { Tie::Requires })
-}
-
-/// A unit named in an option: by its name, by a path, or without its ending.
-fn named(value: &str) -> Cow<'_, str> {
-    const ENDINGS: [&str; 11] = [
-        ".service",
-        ".socket",
-        ".device",
-        ".mount",
-        ".automount",
-        ".swap",
-        ".target",
-        ".path",
-        ".timer",
-        ".slice",
-        ".scope",
-    ];
-    match value {
-        _ if ENDINGS.iter().any(|e| value.ends_with(e)) => value.into(),
-        _ if value.starts_with("/dev/") => device_unit(value).into(),
-        _ if value.starts_with('/') => mount_unit(value).into(),
-        _ => format!("{value}.mount").into(),
-    }
 }
 
 /// Whether a type has a checker by the host's list, or as is usual where that

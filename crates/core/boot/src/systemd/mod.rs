@@ -12,6 +12,7 @@ mod generator;
 mod goal;
 mod graph;
 mod names;
+mod rejected;
 mod reversed;
 mod settle;
 mod simulate;
@@ -34,7 +35,7 @@ use bradawl_facts::size::seconds;
 use bradawl_facts::text::visible;
 use bradawl_facts::timespan::parse_timespan;
 use bradawl_resolve::{Index, Resolution, Source};
-use duplicates::{PassedOver, passed_over};
+use duplicates::{PassedOver, PassedOverAll, passed_over};
 use goal::Goal;
 use graph::{Graph, World};
 use settle::{Played, Settled};
@@ -44,7 +45,7 @@ const DEVICE_TIMEOUT_S: f64 = 90.0;
 
 /// The units that the generator makes of a table.
 pub fn units(record: &Record, requests: &[Request<'_>]) -> Units {
-    let passed = passed_over(requests);
+    let passed = passed_over(requests, SystemdVersion::of(record)).each;
     let used = requests.iter().zip(passed).filter(|(_, p)| p.is_none()).map(|(r, _)| r);
     let mut made = Units::default();
     generator::generate(used, SystemdVersion::of(record), &generator::checkers(record), &mut made);
@@ -89,7 +90,7 @@ fn boot(
     attended: bool,
 ) -> Forecast {
     let line = CommandLine::of(record);
-    let passed = passed_over_in(line, requests);
+    let PassedOverAll { each: passed, aborted } = passed_over_in(line, requests, SystemdVersion::of(record));
     let used: Vec<bool> = passed.iter().map(Option::is_none).collect();
     let world = World {
         version: SystemdVersion::of(record),
@@ -114,6 +115,7 @@ fn boot(
     let mut started = graph.started(goal, &barred);
     let remounts = graph.find("local-fs.target").is_none_or(|id| started[id])
         && !line.denies("fstab")
+        && !aborted
         && !without_local_fs;
     let circle = circle::leave_out(&graph, requests.len(), &mut started);
     let ends = simulate::simulate(&graph, requests, &started);
@@ -163,8 +165,9 @@ fn requires_nothing(record: &Record, requests: &[Request<'_>]) -> bool {
 
 /// Why no unit is made for each request, be it because the kernel's command
 /// line switches the table or all swap off.
-fn passed_over_in(line: CommandLine<'_>, requests: &[Request<'_>]) -> Vec<Option<PassedOver>> {
-    let mut passed = passed_over(requests);
+fn passed_over_in(line: CommandLine<'_>, requests: &[Request<'_>], version: SystemdVersion) -> PassedOverAll {
+    let mut all = passed_over(requests, version);
+    let passed = &mut all.each;
     let mut pass_over = |setting: &str, concerned: fn(&Request<'_>) -> bool| {
         for (passed, _) in passed.iter_mut().zip(requests).filter(|(_, r)| concerned(r)) {
             let why = format!("{setting}= on the kernel's command line switches it off");
@@ -177,7 +180,7 @@ fn passed_over_in(line: CommandLine<'_>, requests: &[Request<'_>]) -> Vec<Option
     if line.denies("systemd.swap") {
         pass_over("systemd.swap", |r| r.entry.is_swap());
     }
-    passed
+    all
 }
 
 /// How long a lost device is waited for.
