@@ -30,17 +30,22 @@ left() { find "$1" -path "$1/proc" -prune -o -iname '*bradawl*' -print 2>/dev/nu
 
 mkdir -p "$work/empty"
 cp "$static" "$work/empty/bradawl"
-judged "$work/empty" chroot "$work/empty" /bradawl && say "an empty root" static "installed, right" || say "an empty root" static "no"
+if judged "$work/empty" chroot "$work/empty" /bradawl; then was="installed, right"; else was="no"; fi
+say "an empty root" static "$was"
 if [ -n "$foreign" ] && command -v qemu-aarch64-static > /dev/null; then
     # shellcheck disable=SC2059
     printf "$table" > "$work/fstab.new"
-    qemu-aarch64-static "$foreign" audit --table "$work/fstab.new" --format json 2>/dev/null |
-        grep -q option-unknown && say "aarch64, emulated" static "right" || say "aarch64, emulated" static "no"
+    said=$(qemu-aarch64-static "$foreign" audit --table "$work/fstab.new" --format json 2>/dev/null)
+    case $said in *option-unknown*) was="right" ;; *) was="no" ;; esac
+    say "aarch64, emulated" static "$was"
 fi
 
 for release in bullseye bookworm trixie; do
     root=$work/$release
-    if ! debootstrap --variant=minbase "$release" "$root" "$mirror" > "$work/$release.log" 2>&1; then
+    # Roots made before are used again where ROOTS names them.
+    if [ -n "${ROOTS-}" ] && [ -d "$ROOTS/$release/etc" ]; then
+        cp -a "$ROOTS/$release" "$root"
+    elif ! debootstrap --variant=minbase "$release" "$root" "$mirror" > "$work/$release.log" 2>&1; then
         say "$release" root "left out: no root could be made"; continue
     fi
     mount -t proc proc "$root/proc"

@@ -75,7 +75,8 @@ fn of_command(command: &Command, name: &str) -> Result<Page, CommandError> {
     let short = name.strip_prefix("bradawl-").unwrap_or(name).to_owned();
     // Their cross-references name the pages that exist.
     let command = command.clone().name(name.to_owned()).display_name(name.to_owned());
-    clap_mangen::Man::new(command).render(&mut out)?;
+    let page = clap_mangen::Man::new(command).date(bradawl_catalogue::as_of!()).manual("Bradawl");
+    page.render(&mut out)?;
     Ok(Page {
         name: name.to_owned(),
         section: 1,

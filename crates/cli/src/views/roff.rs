@@ -6,9 +6,16 @@ use roff::{Inline, Roff, bold, italic, roman};
 /// The manual page of a text in Markdown, whose first heading says what it is
 /// about.
 pub fn page(name: &str, markdown: &str) -> String {
-    let mut writer = Writer { roff: Roff::new(), line: Vec::new(), style: Style::Plain, list: 0, code: None };
+    let mut writer = Writer {
+        roff: Roff::new(),
+        line: Vec::new(),
+        style: Style::Plain,
+        list: 0,
+        code: None,
+        below_heading: true,
+    };
     let upper = name.to_uppercase();
-    writer.roff.control("TH", [upper.as_str(), "5", "", "Bradawl", "File formats"]);
+    writer.roff.control("TH", [upper.as_str(), "5", bradawl_catalogue::as_of!(), "Bradawl", "File formats"]);
     let title = markdown.lines().next().unwrap_or_default().trim_start_matches("# ").to_lowercase();
     writer.roff.control("SH", ["NAME"]);
     writer.roff.text([roman(format!("{name} - {title}"))]);
@@ -32,6 +39,8 @@ struct Writer {
     list: usize,
     /// The text of a block of code.
     code: Option<String>,
+    /// Whether nothing stands below the heading yet: it begins a paragraph itself.
+    below_heading: bool,
 }
 
 impl Writer {
@@ -70,9 +79,7 @@ impl Writer {
                 self.roff.control("IP", ["\\(bu", "2"]);
             }
             Tag::Paragraph if self.list > 0 => {}
-            Tag::Paragraph | Tag::TableRow | Tag::TableHead => {
-                self.roff.control("PP", []);
-            }
+            Tag::Paragraph | Tag::TableRow | Tag::TableHead => self.paragraph(),
             _ => {}
         }
     }
@@ -85,7 +92,7 @@ impl Writer {
             TagEnd::Heading(level) => self.heading(level),
             TagEnd::CodeBlock => {
                 let code = self.code.take().unwrap_or_default();
-                self.roff.control("PP", []);
+                self.paragraph();
                 self.roff.control("RS", ["4"]);
                 self.roff.control("nf", []);
                 for line in code.lines() {
@@ -109,7 +116,15 @@ impl Writer {
         if level != HeadingLevel::H1 {
             let section = if level == HeadingLevel::H2 { "SH" } else { "SS" };
             self.roff.control(section, [words.to_uppercase().as_str()]);
+            self.below_heading = true;
         }
+    }
+
+    fn paragraph(&mut self) {
+        if !self.below_heading {
+            self.roff.control("PP", []);
+        }
+        self.below_heading = false;
     }
 
     fn flush(&mut self) {

@@ -34,6 +34,8 @@ pub(super) struct PassedOver {
     pub why: String,
     /// Whether what it asks for is there all the same.
     pub repeats: bool,
+    /// Whether the generator began its unit: whatever needs that finds it broken.
+    pub half: bool,
 }
 
 /// The longest name of a file or directory, in bytes.
@@ -44,8 +46,9 @@ const NAME_MAX: usize = 255;
 pub(super) struct PassedOverAll {
     /// For each in order; `None`: it has one.
     pub each: Vec<Option<PassedOver>>,
-    /// Whether the generator aborts before it has done what it does at its end.
-    pub aborted: bool,
+    /// The line at which the generator aborts, before it has done what it does at
+    /// its end.
+    pub aborted: Option<usize>,
 }
 
 /// Why no unit is made for each request: it is of no use to the init system, an
@@ -62,17 +65,17 @@ pub(super) fn passed_over(requests: &[Request<'_>], version: SystemdVersion) -> 
         });
         let passed = late.or_else(|| repeated(request, &mut first)).or_else(|| {
             let api = request.target.as_deref().is_some_and(|t| !request.is_root() && is_api(t));
-            let at = if api { None } else { rejected::abort(request) };
+            let at = if api { None } else { rejected::abort(request).map(|(_, option)| option) };
             aborted = at.map(|option| (request.line(), option));
             let ends = at.map(|option| {
                 format!("{option} without a value ends the init system's generator here: neither this entry nor any after it exists for the boot")
             });
             let why = ends.or_else(|| rejected::rejected(request, version).filter(|_| !api))?;
-            Some(because(why, false))
+            Some(PassedOver { half: request.target.is_some(), ..because(why, false) })
         });
         each.push(passed);
     }
-    PassedOverAll { each, aborted: aborted.is_some() }
+    PassedOverAll { each, aborted: aborted.map(|(line, _)| line) }
 }
 
 /// Why a request is of no use, or that an earlier one asks for the same.
@@ -115,5 +118,5 @@ fn of_no_use(request: &Request<'_>) -> Option<&'static str> {
 }
 
 fn because(why: String, repeats: bool) -> PassedOver {
-    PassedOver { why, repeats }
+    PassedOver { why, repeats, half: false }
 }

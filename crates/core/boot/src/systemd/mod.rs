@@ -54,6 +54,19 @@ pub fn units(record: &Record, requests: &[Request<'_>]) -> Units {
     made
 }
 
+/// The entry at which the init system's generator aborts, the place of the option
+/// in its list, and the option's words: it and all entries after it do not
+/// exist for the boot.
+pub fn generator_abort<'r, 'a>(
+    record: &Record,
+    requests: &'r [Request<'a>],
+) -> Option<(&'r Request<'a>, usize, &'static str)> {
+    let line = passed_over(requests, SystemdVersion::of(record)).aborted?;
+    let request = requests.iter().find(|r| r.line() == line)?;
+    let (place, words) = rejected::abort(request)?;
+    record.host.boots_with().is_systemd().then_some((request, place, words))
+}
+
 /// `attended`: whether somebody types what the boot asks for.
 pub(super) fn forecast(
     record: &Record,
@@ -91,7 +104,9 @@ fn boot(
 ) -> Forecast {
     let line = CommandLine::of(record);
     let PassedOverAll { each: passed, aborted } = passed_over_in(line, requests, SystemdVersion::of(record));
-    let used: Vec<bool> = passed.iter().map(Option::is_none).collect();
+    let used: Vec<bool> = passed.iter().map(|p| p.as_ref().is_none_or(|p| p.half)).collect();
+    let unfinished = rejected::unfinished(requests, &passed);
+    let requests = unfinished.as_deref().unwrap_or(requests);
     let world = World {
         version: SystemdVersion::of(record),
         device_timeout: device_timeout(record),
@@ -115,7 +130,7 @@ fn boot(
     let mut started = graph.started(goal, &barred);
     let remounts = graph.find("local-fs.target").is_none_or(|id| started[id])
         && !line.denies("fstab")
-        && !aborted
+        && aborted.is_none()
         && !without_local_fs;
     let circle = circle::leave_out(&graph, requests.len(), &mut started);
     let ends = simulate::simulate(&graph, requests, &started);
@@ -171,7 +186,7 @@ fn passed_over_in(line: CommandLine<'_>, requests: &[Request<'_>], version: Syst
     let mut pass_over = |setting: &str, concerned: fn(&Request<'_>) -> bool| {
         for (passed, _) in passed.iter_mut().zip(requests).filter(|(_, r)| concerned(r)) {
             let why = format!("{setting}= on the kernel's command line switches it off");
-            *passed = Some(PassedOver { why, repeats: false });
+            *passed = Some(PassedOver { why, repeats: false, half: false });
         }
     };
     if line.denies("fstab") {

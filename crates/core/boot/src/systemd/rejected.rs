@@ -3,27 +3,58 @@
 //! root is not remounted (lab/generator-awkward.txt, asked of the generators of
 //! 247, 252 and 257).
 
+use super::super::need::Need;
 use super::super::request::Request;
+use super::super::trial::{Cause, Trial};
 use super::super::unit_name::is_rejected;
+use super::duplicates::PassedOver;
 use bradawl_catalogue::SystemdVersion;
 use bradawl_facts::table::OptionItem;
 
-/// The option at which the generator aborts: a length of time that is asked for
-/// and has no value, not even an empty one.
-pub(super) fn abort(request: &Request<'_>) -> Option<&'static str> {
-    let entry = &request.entry;
-    let bare = |name: &str| entry.option(name).is_some_and(|o| o.value.is_none());
-    let old = |o: &&OptionItem| o.name == "comment" && o.value.as_deref() == Some("systemd.device-timeout");
-    match () {
-        () if bare("x-systemd.device-timeout") => Some("x-systemd.device-timeout"),
-        () if entry.options.iter().any(|o| old(&o)) => Some("comment=systemd.device-timeout"),
-        () if entry.is_swap() => None,
-        () if bare("x-systemd.mount-timeout") => Some("x-systemd.mount-timeout"),
-        () if request.automount && !request.is_root() && bare("x-systemd.idle-timeout") => {
-            Some("x-systemd.idle-timeout")
+/// The option at which the generator aborts, by its place in the list: a length
+/// of time that is asked for and has no value, not even an empty one.
+pub(super) fn abort(request: &Request<'_>) -> Option<(usize, &'static str)> {
+    let options = &request.entry.options;
+    // Of several the last one counts.
+    let bare = |name: &'static str| {
+        let at = options.iter().rposition(|o| o.name == name)?;
+        options[at].value.is_none().then_some((at, name))
+    };
+    let old = "comment=systemd.device-timeout";
+    let is_old = |o: &OptionItem| o.name == "comment" && o.value.as_deref() == Some("systemd.device-timeout");
+    let device = bare("x-systemd.device-timeout").or_else(|| Some((options.iter().position(is_old)?, old)));
+    let automount = request.automount && !request.is_root();
+    match device {
+        None if request.entry.is_swap() => None,
+        None => {
+            bare("x-systemd.mount-timeout").or_else(|| automount.then(|| bare("x-systemd.idle-timeout"))?)
         }
-        () => None,
+        device => device,
     }
+}
+
+/// The requests with those whose units the generator has left unfinished as what
+/// they are to others: mounts that nothing starts and that fail at once when a
+/// mount below needs them (recorded). `None`: there are none.
+pub(super) fn unfinished<'a>(
+    requests: &[Request<'a>],
+    passed: &[Option<PassedOver>],
+) -> Option<Vec<Request<'a>>> {
+    let half = |p: &Option<PassedOver>| p.as_ref().is_some_and(|p| p.half);
+    if !passed.iter().any(half) {
+        return None;
+    }
+    let broken = |request: &Request<'a>| {
+        let mut request = request.clone();
+        request.entry.options.clear();
+        (request.entry.pass, request.noauto, request.automount) = (0, true, false);
+        (request.network, request.path) = (false, String::new());
+        request.need = Need::None;
+        request.trial = Trial::Fails(Cause::Options, "its unit was left unfinished".to_owned());
+        request
+    };
+    let each = requests.iter().zip(passed);
+    Some(each.map(|(r, p)| if half(p) { broken(r) } else { r.clone() }).collect())
 }
 
 /// Why the generator makes no unit of the entry alone.

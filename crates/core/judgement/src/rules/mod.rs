@@ -139,6 +139,7 @@ pub const RULES: &[Rule] = &[
     boot::nofail_on_vital::RULE,
     boot::automount_vital::RULE,
     boot::device_timeout_value::RULE,
+    boot::generator_aborts::RULE,
     boot::requires_unknown_unit::RULE,
     boot::nofail_missing::RULE,
     identity::removable::RULE,

@@ -1,5 +1,6 @@
 //! The guest of the recorded boots, as a record.
 
+pub mod agreement;
 pub mod early;
 
 use bradawl_facts::record::{
@@ -52,7 +53,7 @@ impl Boot {
 
 /// How many boots each set has, as docs/verified.md tells: a recording that is
 /// cut short must not pass.
-pub const SETS: [(&str, usize); 8] = [
+pub const SETS: [(&str, usize); 9] = [
     ("252", 127),
     ("more", 216),
     ("crypt", 23),
@@ -61,6 +62,7 @@ pub const SETS: [(&str, usize); 8] = [
     ("paths", 24),
     ("paths-own", 88),
     ("behind", 60),
+    ("units", 27),
 ];
 /// The same for boots with an initramfs that reads the table.
 pub const EARLY: usize = 112;
@@ -243,7 +245,7 @@ fn unit(path: &str, text: &str) -> Option<LocalUnit> {
     Some(LocalUnit {
         name: name.to_owned(),
         path: path.to_owned(),
-        masked: text.trim().is_empty(),
+        masked: drop_in.is_none() && text.trim().is_empty(),
         what: setting("What="),
         target: setting("Where="),
         fstype: setting("Type="),

@@ -1,0 +1,40 @@
+//! The forecast against recorded boots about the init system's own side: what
+//! its generator aborts at or rejects, drop-ins, units of one's own, services
+//! that entries ask for, file systems made and grown by the boot
+//! (`lab/boot-scenarios-units.py`, booted by `lab/run-machine.py`).
+
+#![allow(clippy::disallowed_methods, clippy::unwrap_used)] // fixtures are files
+#![allow(dead_code)] // the guest is shared with other tests
+
+mod guest;
+
+use bradawl_facts::table::Table;
+use bradawl_judgement::judge;
+use guest::agreement::agreement;
+use guest::{boots, record};
+
+/// Boots that are not forecast as they went, and why.
+const NOT_MODELLED: &[(&str, &str)] = &[];
+
+#[test]
+fn agrees_with_boots_about_units() {
+    let boots = boots("units");
+    let mut misses = Vec::new();
+    for boot in &boots {
+        let forecast = judge(&record(boot), &Table::parse(boot.bytes())).forecast;
+        let good = agreement(boot, &forecast);
+        if good.contains(&false) {
+            let told = format!(
+                "{good:?} {}; recorded {} {:?} {:?}",
+                forecast.verdict, boot.outcome, boot.waits, boot.units
+            );
+            misses.push((boot.id.clone(), told));
+        }
+    }
+    println!("units: {} boots, {} right in all", boots.len(), boots.len() - misses.len());
+    let known = |id: &str| NOT_MODELLED.iter().any(|(known, _)| *known == id);
+    let new: Vec<_> = misses.iter().filter(|(id, _)| !known(id)).collect();
+    assert!(new.is_empty(), "{} new: {new:#?}", new.len());
+    let stale: Vec<_> = NOT_MODELLED.iter().filter(|(id, _)| !misses.iter().any(|(m, _)| m == id)).collect();
+    assert!(stale.is_empty(), "modelled now: {stale:?}");
+}
