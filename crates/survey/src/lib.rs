@@ -175,8 +175,8 @@ impl Survey {
         let all: Vec<&TableFile> = record.tables.iter().chain(&self.tables).collect();
         let services = record
             .units
-            .is_some()
-            .then(|| units::named(&files, &all))
+            .as_deref()
+            .map(|local| units::named(&files, &all, local))
             .filter(|services| !services.is_empty());
         // Devices of this very machine, whose names are those in the record.
         let live = record.host.origin == Some(Origin::Live) && files.collected().is_none();

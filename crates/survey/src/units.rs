@@ -8,7 +8,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::io;
 
 /// Directories whose units take the place of generated ones, the strongest last.
-const FOLDERS: [&str; 2] = ["/run/systemd/system", "/etc/systemd/system"];
+const FOLDERS: [&str; 3] = ["/usr/local/lib/systemd/system", "/run/systemd/system", "/etc/systemd/system"];
 /// More units than this are not read.
 const MAX_UNITS: usize = 500;
 
@@ -25,8 +25,11 @@ pub(crate) fn local(files: &mut Files) -> Vec<LocalUnit> {
     for folder in FOLDERS {
         let names = files.names(folder);
         let drop_ins = names.iter().filter_map(|n| n.strip_suffix(".d"));
-        let drop_ins =
-            drop_ins.filter(|n| is_ours(n) || AT_BOOT.iter().any(|t| n.strip_suffix(".target") == Some(*t)));
+        let drop_ins = drop_ins.filter(|n| {
+            is_ours(n)
+                || n.ends_with(".device")
+                || AT_BOOT.iter().any(|t| n.strip_suffix(".target") == Some(*t))
+        });
         for name in drop_ins.take(MAX_UNITS) {
             let path = format!("{folder}/{name}.d");
             let unit = units.entry(name.to_owned()).or_insert_with(|| LocalUnit {
@@ -72,9 +75,12 @@ const MAX_UNIT: u64 = 1 << 20;
 /// More units than this are not looked for.
 const MAX_NAMED: usize = 200;
 
-/// The units that entries of these tables name, beside mounts and devices.
-pub(crate) fn named(files: &Files, tables: &[&TableFile]) -> Vec<NamedUnit> {
-    let mut names = BTreeSet::new();
+/// The units that entries of these tables and drop-ins of their units name,
+/// beside mounts and devices.
+pub(crate) fn named(files: &Files, tables: &[&TableFile], local: &[LocalUnit]) -> Vec<NamedUnit> {
+    let tied = local.iter().filter(|u| is_ours(&u.name));
+    let tied = tied.flat_map(|u| u.requires.iter().chain(&u.wants).chain(&u.after));
+    let mut names: BTreeSet<String> = tied.filter(|name| is_named(name)).cloned().collect();
     for table in tables {
         let table = Table::parse(table.bytes.bytes().unwrap_or_default());
         if table.check_size().is_err() {
@@ -153,7 +159,19 @@ fn parse(mut unit: LocalUnit, text: &str) -> LocalUnit {
         }
         let Some((key, value)) = line.split_once('=').filter(|_| wanted || ties) else { continue };
         if ties {
-            let tied = match key.trim() {
+            let key = key.trim();
+            if key.starts_with("Condition") || key.starts_with("Assert") {
+                match value.trim().is_empty() {
+                    true => unit.conditions.clear(),
+                    false => unit.conditions.push(format!("{key}={}", value.trim())),
+                }
+                continue;
+            }
+            if matches!(key, "JobRunningTimeoutSec" | "JobTimeoutSec") {
+                unit.job_timeout = Some(value.trim().to_owned()).filter(|v| !v.is_empty());
+                continue;
+            }
+            let tied = match key {
                 "Requires" | "BindsTo" => &mut unit.requires,
                 "Wants" => &mut unit.wants,
                 "After" => &mut unit.after,

@@ -1,8 +1,8 @@
 use super::assembly::Lack;
-use super::doubt::DoubtSort;
+use super::doubt::{Doubt, DoubtSort};
 use super::need::{Need, Needed, needed};
 use super::trial::{Cause, Facts, On, Trial, mount, mounted_type, option_verdicts, swap};
-use super::unit_name::{mount_unit, swap_unit};
+use super::unit_name::{device_unit, mount_unit, swap_unit};
 use bradawl_catalogue::SystemdVersion;
 use bradawl_catalogue::fstypes::{FsType, known, waits_for_network};
 use bradawl_catalogue::options::Checked;
@@ -56,6 +56,8 @@ pub struct Request<'a> {
     pub refused: bool,
     /// The unit file that takes the entry's place in systemd.
     pub local_unit: Option<&'a LocalUnit>,
+    /// Drop-ins of its device's unit.
+    pub device_unit: Option<&'a LocalUnit>,
     /// What switches its unit off, if anything does.
     pub switched_off: Option<SwitchedOff>,
 }
@@ -94,6 +96,8 @@ fn request<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Request<
     let record = known.record;
     let mut written = as_written(known, index, entry);
     let local_unit = index.unit(&written.unit);
+    written.device_unit =
+        index.unit(&device_unit(&written.path)).filter(|_| written.path.starts_with("/dev/"));
     (written.local_unit, written.switched_off) =
         (local_unit, switched_off(record, &written.unit, local_unit));
     // What is tried is what the unit file says; who waits for it is what the
@@ -102,6 +106,11 @@ fn request<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Request<
     if let Some(entry) = table.as_ref().and_then(|t| t.entries().pop()) {
         let Request { need, trial, .. } = as_written(known, index, entry);
         (written.need, written.trial) = (need, trial);
+    }
+    let conditions = local_unit.filter(|u| !u.masked).and_then(|u| u.conditions.first());
+    if let Some(condition) = conditions.filter(|_| !matches!(written.trial, Trial::Fails(..))) {
+        let why = format!("its unit has {}, which is not looked into", visible(condition));
+        written.trial = Trial::Unknown(Doubt::event(why));
     }
     written
 }
@@ -205,6 +214,7 @@ fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Reque
         options,
         facts,
         local_unit: None,
+        device_unit: None,
         switched_off: None,
         lost: false,
         refused: false,
@@ -312,7 +322,12 @@ impl<'a> Request<'a> {
     /// without (recorded).
     pub fn unloadable(&self) -> Option<&'static str> {
         let target = self.target.as_deref()?;
+        let file = self.local_unit.filter(|u| !u.drop_ins && !u.masked && self.switched_off.is_none());
+        let elsewhere = |u: &LocalUnit| u.target.as_deref().is_none_or(|w| mount_unit(w) != u.name);
         match () {
+            () if file.is_some_and(|u| u.name.ends_with(".mount") && elsewhere(u)) => {
+                Some("Where= of its unit file does not fit the file's name; the init system cannot load it")
+            }
             () if target.contains(char::REPLACEMENT_CHARACTER) => Some(
                 "its target is not UTF-8; the init system cannot load its unit, and continues without it",
             ),
@@ -376,7 +391,9 @@ impl<'a> Request<'a> {
     /// passed over.
     #[allow(clippy::option_option)] // not said, without end, or a time
     pub fn device_limit(&self) -> Option<Option<f64>> {
-        let limit = self.device_timeout().as_deref().and_then(parse_timespan)?;
+        // A drop-in of the device's unit counts over what the entry says (recorded).
+        let own = self.device_unit.and_then(|unit| unit.job_timeout.clone());
+        let limit = own.or_else(|| self.device_timeout()).as_deref().and_then(parse_timespan)?;
         Some(limit.filter(|s| *s > 0.0))
     }
 

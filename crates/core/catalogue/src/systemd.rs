@@ -45,6 +45,13 @@ impl SystemdVersion {
         self >= SystemdVersion(254)
     }
 
+    /// Whether a demanded entry that requires a unit without a file, or whose unit
+    /// cannot be loaded, keeps local-fs.target from being started at all; before,
+    /// its mounts were started without it. Seen in 257 and not in 252.
+    pub fn bars_broken(self) -> bool {
+        self >= SystemdVersion(254)
+    }
+
     /// Whether `x-systemd.wants=` and `x-systemd.wants-mounts-for=` are known.
     pub fn knows_wants(self) -> bool {
         self.knows("x-systemd.wants")

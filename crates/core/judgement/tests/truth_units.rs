@@ -14,24 +14,35 @@ use guest::agreement::agreement;
 use guest::{boots, record};
 
 /// Boots that are not forecast as they went, and why.
-const NOT_MODELLED: &[(&str, &str)] = &[];
+const NOT_MODELLED: &[(&str, &str)] = &[
+    (
+        "unit-local-fs-requires-nofail",
+        "the guest was slow: local-fs.target, which does not wait for the entry, was not reached when its wait ended",
+    ),
+    ("unit-own-unit-lost", "mount units that no entry stands for are not played: told as assumed"),
+    ("unit-service-hangs", "no record tells whether a service succeeds: told as assumed, with the worst"),
+    ("unit-makefs-small", "how small is too small for mkfs is not asked"),
+];
 
 #[test]
 fn agrees_with_boots_about_units() {
-    let boots = boots("units");
     let mut misses = Vec::new();
-    for boot in &boots {
-        let forecast = judge(&record(boot), &Table::parse(boot.bytes())).forecast;
-        let good = agreement(boot, &forecast);
-        if good.contains(&false) {
-            let told = format!(
-                "{good:?} {}; recorded {} {:?} {:?}",
-                forecast.verdict, boot.outcome, boot.waits, boot.units
-            );
-            misses.push((boot.id.clone(), told));
+    for set in ["units", "units-257"] {
+        let boots = boots(set);
+        let before = misses.len();
+        for boot in &boots {
+            let forecast = judge(&record(boot), &Table::parse(boot.bytes())).forecast;
+            let good = agreement(boot, &forecast);
+            if good.contains(&false) {
+                let told = format!(
+                    "{good:?} {}; recorded {} {:?} {:?}",
+                    forecast.verdict, boot.outcome, boot.waits, boot.units
+                );
+                misses.push((boot.id.clone(), told));
+            }
         }
+        println!("{set}: {} boots, {} right in all", boots.len(), boots.len() + before - misses.len());
     }
-    println!("units: {} boots, {} right in all", boots.len(), boots.len() - misses.len());
     let known = |id: &str| NOT_MODELLED.iter().any(|(known, _)| *known == id);
     let new: Vec<_> = misses.iter().filter(|(id, _)| !known(id)).collect();
     assert!(new.is_empty(), "{} new: {new:#?}", new.len());

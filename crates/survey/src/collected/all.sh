@@ -23,7 +23,7 @@ for d in /usr/lib/systemd /run/systemd /etc/systemd; do
 done
 names /etc/initramfs-tools/conf.d
 for f in /etc/initramfs-tools/conf.d/*; do [ -f "$f" ] && { st "$f"; get "$f"; }; done
-for d in /run/systemd/system /etc/systemd/system; do
+for d in /usr/local/lib/systemd/system /run/systemd/system /etc/systemd/system; do
     names "$d"
     for f in "$d"/*.mount "$d"/*.automount "$d"/*.swap; do
         if [ -e "$f" ] || [ -L "$f" ]; then real "$f"; get "$f"; fi

@@ -90,7 +90,7 @@ fn units_that_entries_name_are_asked_for_and_not_known_before() {
     let table = bradawl_facts::record::TableFile::new("/etc/fstab", line.to_vec());
     let look = |collected: Collected| {
         let files = crate::files::Files::new(crate::files::Root::Collected(Arc::new(collected)));
-        crate::units::named(&files, &[&table])
+        crate::units::named(&files, &[&table], &[])
     };
     let asked = Collected::default();
     let questions = asked.questions();

@@ -47,12 +47,13 @@ pub(super) fn leave_out(graph: &Graph<'_>, requests: usize, started: &mut [bool]
     circle_of
 }
 
-/// Whether an entry requires a unit of the circle that is none of the table's:
+/// Whether an entry requires or wants a unit of the circle that is none of the table's:
 /// a service that begins after local mounts. The entry is left out then, with
 /// what requires it (recorded).
 fn requires_a_service(graph: &Graph<'_>, id: usize, group: &[usize]) -> bool {
     let late = |other: &usize| graph.nodes[*other].role == NodeRole::LateService && group.contains(other);
-    graph.nodes[id].requires.iter().any(late)
+    let node = &graph.nodes[id];
+    node.requires.iter().chain(&node.wants).any(late)
 }
 
 fn entry(graph: &Graph<'_>, id: usize) -> Option<usize> {

@@ -41,7 +41,8 @@ impl<S: Sink> Maker<'_, S> {
         let root = request.is_root();
         let mut unit = UnitDraft::new(&request.unit, request.line());
         self.options(&mut unit, entry);
-        let free = !root && self.version.frees_wanted() && !self.starters(entry).is_empty();
+        let fixed = root || (target == "/usr" && self.version.insists_on_usr());
+        let free = !fixed && self.version.frees_wanted() && !self.starters(entry).is_empty();
         let ordered = if S::WHOLE { !request.nofail } else { request.is_waited_for() };
         match (free, ordered || root, self.version.writes_order()) {
             (true, ..) if !S::WHOLE => &mut unit,
@@ -97,7 +98,8 @@ impl<S: Sink> Maker<'_, S> {
                 Cow::Owned(name)
             }
         };
-        let usual = root || (automount && !self.version.starts_automounts());
+        let usr = target == "/usr" && self.version.insists_on_usr();
+        let usual = root || usr || (automount && !self.version.starts_automounts());
         let starters = if usual { Vec::new() } else { self.starters(entry) };
         if starters.is_empty() {
             self.sink.link(whole, tie, &name);

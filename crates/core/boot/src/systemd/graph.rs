@@ -183,6 +183,13 @@ impl<'a> Graph<'a> {
         node.after.clear();
     }
 
+    /// Keeps local-fs.target from being started, because of this request.
+    pub fn bar_local_fs(&mut self, request: usize) {
+        let Some(local) = self.find("local-fs.target") else { return };
+        self.nodes[local].role = NodeRole::Masked(request);
+        self.any_masked = true;
+    }
+
     /// A service begins once the system is up to sysinit.target, unless its file
     /// says otherwise (systemd.service(5)).
     fn add_services(&mut self, world: &World<'_>) {
@@ -196,10 +203,15 @@ impl<'a> Graph<'a> {
         }
     }
 
-    /// What drop-ins of targets ask for.
+    /// What drop-ins of targets, and unit files and drop-ins of entries, ask for.
     fn add_drop_ins(&mut self, world: &World<'_>) {
-        for unit in world.local.iter().filter(|u| u.drop_ins && u.name.ends_with(".target")) {
-            let id = self.id(Name::Unit(&unit.name));
+        for unit in world.local {
+            let target = unit.drop_ins && unit.name.ends_with(".target");
+            let id = match self.find(&unit.name) {
+                Some(id) if target || matches!(self.nodes[id].role, NodeRole::Entry(_)) => id,
+                None if target => self.id(Name::Unit(&unit.name)),
+                _ => continue,
+            };
             for (tie, names) in
                 [(Tie::Requires, &unit.requires), (Tie::Wants, &unit.wants), (Tie::After, &unit.after)]
             {

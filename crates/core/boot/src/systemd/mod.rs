@@ -30,7 +30,7 @@ use super::request::Request;
 use bradawl_catalogue::SystemdVersion;
 use bradawl_facts::map::Set;
 use bradawl_facts::record::CommandLine;
-use bradawl_facts::record::{InitKind, Origin, Record};
+use bradawl_facts::record::{InitKind, LocalUnit, Origin, Record};
 use bradawl_facts::size::seconds;
 use bradawl_facts::text::visible;
 use bradawl_facts::timespan::parse_timespan;
@@ -56,15 +56,15 @@ pub fn units(record: &Record, requests: &[Request<'_>]) -> Units {
 
 /// The entry at which the init system's generator aborts, the place of the option
 /// in its list, and the option's words: it and all entries after it do not
-/// exist for the boot.
-pub fn generator_abort<'r, 'a>(
+/// exist for the boot. Then the later entries at which it would abort next.
+pub fn generator_aborts<'r, 'a>(
     record: &Record,
     requests: &'r [Request<'a>],
-) -> Option<(&'r Request<'a>, usize, &'static str)> {
-    let line = passed_over(requests, SystemdVersion::of(record)).aborted?;
-    let request = requests.iter().find(|r| r.line() == line)?;
-    let (place, words) = rejected::abort(request)?;
-    record.host.boots_with().is_systemd().then_some((request, place, words))
+) -> Vec<(&'r Request<'a>, usize, &'static str)> {
+    let first = passed_over(requests, SystemdVersion::of(record)).aborted;
+    let Some(first) = first.filter(|_| record.host.boots_with().is_systemd()) else { return Vec::new() };
+    let there = requests.iter().filter(|r| r.line() >= first);
+    there.filter_map(|r| rejected::abort(r).map(|(place, words)| (r, place, words))).collect()
 }
 
 /// `attended`: whether somebody types what the boot asks for.
@@ -122,9 +122,12 @@ fn boot(
     lost_swaps.iter().for_each(|lost| lost.add_to(&mut graph));
     let containers = containers(record, index, requests);
     containers.iter().for_each(|container| container.add_to(&mut graph, attended));
-    let without_local_fs = requires_nothing(record, requests);
-    if without_local_fs {
-        graph.free_local_fs();
+    let broken = requires_nothing(record, requests);
+    let without_local_fs = broken.is_some();
+    match broken {
+        Some(n) if SystemdVersion::of(record).bars_broken() => graph.bar_local_fs(n),
+        Some(_) => graph.free_local_fs(),
+        None => {}
     }
     let barred = graph.barred();
     let mut started = graph.started(goal, &barred);
@@ -162,20 +165,20 @@ fn boot(
     forecast
 }
 
-/// Whether boot demands an entry whose unit cannot be loaded, or that requires
+/// The entry that boot demands and whose unit cannot be loaded, or that requires
 /// a unit for which there is no file: local-fs.target is not started with the
 /// rest then, so that nothing waits for mounts and none stops the boot, and root
 /// is not remounted (recorded).
-fn requires_nothing(record: &Record, requests: &[Request<'_>]) -> bool {
+fn requires_nothing(record: &Record, requests: &[Request<'_>]) -> Option<usize> {
     let absent: Set<&str> =
         record.services.iter().flatten().filter(|s| !s.found).map(|s| s.name.as_str()).collect();
-    let demanded =
-        requests.iter().filter(|r| r.is_waited_for() && !r.noauto && !r.automount && !r.network && !r.lost);
+    let demanded = |r: &Request<'_>| r.is_waited_for() && !r.noauto && !r.automount && !r.network && !r.lost;
     let asks = |r: &Request<'_>| {
         let named = r.entry.options.iter().filter(|o| o.name == "x-systemd.requires");
-        named.filter_map(|o| o.value.as_deref()).any(|name| absent.contains(name))
+        let by_file = r.local_unit.iter().flat_map(|u| &u.requires).map(String::as_str);
+        named.filter_map(|o| o.value.as_deref()).chain(by_file).any(|name| absent.contains(name))
     };
-    demanded.into_iter().any(|r| r.unloadable().is_some() || asks(r))
+    requests.iter().position(|r| demanded(r) && (r.unloadable().is_some() || asks(r)))
 }
 
 /// Why no unit is made for each request, be it because the kernel's command
@@ -274,6 +277,21 @@ fn init_name(record: &Record) -> String {
     version.map_or_else(|| "systemd".to_owned(), |v| format!("systemd {v}"))
 }
 
+/// Mount units of the host's own that the boot starts and no entry stands for.
+fn unasked_mounts(record: &Record, entries: &[EntryForecast]) -> Vec<String> {
+    let local = record.units.as_deref().unwrap_or_default();
+    let by_target: Set<&str> = local
+        .iter()
+        .filter(|u| u.name.ends_with(".target"))
+        .flat_map(|u| u.requires.iter().chain(&u.wants))
+        .map(String::as_str)
+        .collect();
+    let own = local.iter().filter(|u| u.name.ends_with(".mount") && !u.drop_ins && !u.masked);
+    let started = own.filter(|u| u.wanted == Some(true) || by_target.contains(u.name.as_str()));
+    let asked = |u: &&LocalUnit| !entries.iter().any(|e| e.unit.as_deref() == Some(u.name.as_str()));
+    started.filter(asked).map(|u| visible(&u.name).into_owned()).collect()
+}
+
 fn assumed(record: &Record, entries: &[EntryForecast]) -> Vec<String> {
     let mut assumed = Vec::new();
     match record.host.init.as_ref().map(|i| (i.kind, i.running)) {
@@ -299,6 +317,9 @@ fn assumed(record: &Record, entries: &[EntryForecast]) -> Vec<String> {
         assumed.push("the images given are all the disks that the host has".to_owned());
     }
     let hangs = |e: &&EntryForecast| e.doubt == Some(DoubtSort::Event) && e.because_of.is_none();
+    for unit in unasked_mounts(record, entries) {
+        assumed.push(format!("{unit}, a mount that the boot starts and no entry asks for, works"));
+    }
     for entry in entries.iter().filter(hangs) {
         assumed.push(format!("line {}: {}; it is assumed to work", entry.line, entry.why));
     }

@@ -2,7 +2,7 @@ use serde::{Deserialize, Serialize};
 
 /// A mount, automount or swap unit that was written by hand, beside the
 /// table: it takes the place of the one made from an entry of the same name. Of
-/// targets only the drop-ins.
+/// targets and devices only the drop-ins.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(default)]
@@ -43,6 +43,12 @@ pub struct LocalUnit {
     /// `After=`.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub after: Vec<String>,
+    /// Conditions and assertions as written: `ConditionPathExists=/srv/key`.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub conditions: Vec<String>,
+    /// `JobRunningTimeoutSec=` or `JobTimeoutSec=`, of device units.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub job_timeout: Option<String>,
 }
 
 /// A unit that entries of the table name, as its file says.

@@ -20,6 +20,7 @@ pub const EXPLAINED_BY: &[(&str, &[&str])] = &[
             "crypt-mapping-missing",
         ],
     ),
+    ("device-timeout-value", &["generator-aborts"]),
     ("field-count", &["field-shift", "inline-comment"]),
     ("number-field", &["field-shift", "inline-comment"]),
     ("swap-stale-uuid", &["stale-identity"]),

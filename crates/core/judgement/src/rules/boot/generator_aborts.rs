@@ -1,7 +1,8 @@
 use crate::rules::fixing::{option_finding, removal};
-use crate::rules::{Basis, Case, Family, Finding, Rule};
-use bradawl_boot::generator_abort;
+use crate::rules::{Basis, Case, Family, Finding, Fix, Rule};
+use bradawl_boot::generator_aborts;
 use bradawl_facts::Consequence;
+use bradawl_facts::table::Edit;
 use bradawl_facts::text::count;
 
 /// An option without its value ends the init system's generator.
@@ -23,7 +24,8 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    let Some((request, place, option)) = generator_abort(case.record, case.requests) else { return };
+    let all = generator_aborts(case.record, case.requests);
+    let Some((request, place, option)) = all.first().copied() else { return };
     let after = case.requests.iter().filter(|r| r.line() > request.line()).count();
     let mut finding = option_finding(case, &RULE, request, &request.entry.options[place]);
     finding.message = format!("{option} has no value: the init system's generator aborts here.");
@@ -33,7 +35,13 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     };
     finding.why = format!("This entry{others} will not exist for the boot, and root is not remounted.");
     finding.remedy = format!("Write a value, such as {option}=10s, or remove the option.");
-    finding.fixes.extend(removal(case, request, place));
+    // Without the first one it would abort at the next.
+    let each: Vec<Fix> = all.iter().filter_map(|(r, place, _)| removal(case, r, *place)).collect();
+    if each.len() == all.len() {
+        let edits: Vec<Edit> = each.into_iter().flat_map(|fix| fix.edits).collect();
+        let title = if edits.len() == 1 { "remove it" } else { "remove each of them" };
+        finding.fixes.push(Fix { title: title.to_owned(), edits, safe: true });
+    }
     findings.push(finding);
 }
 
@@ -52,6 +60,6 @@ mod tests {
         assert_lines(rule, table, &[2]);
         let found = only(rule, table);
         assert!(found.why.contains("and 1 entry after it"), "{}", found.why);
-        assert!(found.fixes[0].safe && found.fixes[0].edits[0].text.is_empty());
+        assert!(found.fixes[0].safe && found.fixes[0].edits.len() == 2);
     }
 }
