@@ -1,8 +1,12 @@
 //! What docs/ says of the command line is held against it: docs/commands.md is
 //! its help, and every command that any page shows can be parsed.
 
+#[path = "../../tests/cli/shell.rs"]
+mod shell;
+
 use super::Cli;
 use clap::{CommandFactory as _, Parser as _};
+use shell::words;
 use std::path::{Path, PathBuf};
 
 fn root() -> PathBuf {
@@ -38,27 +42,6 @@ fn commands(text: &str) -> Vec<Vec<String>> {
         line.strip_prefix("target/release/").unwrap_or(&line).strip_prefix("bradawl ").map(str::to_owned)
     });
     own.map(|line| words(&line)).filter(|words| !words.is_empty()).collect()
-}
-
-/// Words as a shell splits them, up to a comment, a pipe or a redirection.
-fn words(line: &str) -> Vec<String> {
-    let (mut words, mut word, mut quote) = (Vec::new(), String::new(), None);
-    for c in line.chars() {
-        match (quote, c) {
-            (Some(q), c) if c == q => quote = None,
-            (Some(_), c) => word.push(c),
-            (None, '\'' | '"') => quote = Some(c),
-            (None, '#' | '|' | '>' | ';' | '&') => break,
-            (None, c) if c.is_whitespace() => {
-                if !word.is_empty() {
-                    words.push(std::mem::take(&mut word));
-                }
-            }
-            (None, c) => word.push(c),
-        }
-    }
-    words.extend(Some(word).filter(|w| !w.is_empty()));
-    words
 }
 
 #[test]

@@ -2,6 +2,7 @@
 //! root nor a file that is not there.
 
 use crate::harness::{Scene, demo, folder};
+use crate::shell::words;
 use std::path::Path;
 
 /// What the pages call hosts and files of their own.
@@ -32,26 +33,8 @@ fn furnished() -> Scene {
         scene.write(&format!("demo/{host}.json"), std::fs::read(demo(host)).unwrap());
     }
     scene.write("p.toml", std::fs::read(folder("demo/policy.toml")).unwrap());
-    scene.run(&["audit", "records", "--write-baseline", "known.json"]);
+    let _ = scene.run(&["audit", "records", "--write-baseline", "known.json"]);
     scene
-}
-
-fn words(line: &str) -> Vec<String> {
-    let (mut words, mut word, mut quote) = (Vec::new(), String::new(), None);
-    for c in line.chars() {
-        match (quote, c) {
-            (Some(q), c) if c == q => quote = None,
-            (Some(_), c) => word.push(c),
-            (None, '\'' | '"') => quote = Some(c),
-            (None, '#' | '|' | '>') => break,
-            (None, c) if c.is_whitespace() => {
-                words.extend(Some(std::mem::take(&mut word)).filter(|w| !w.is_empty()))
-            }
-            (None, c) => word.push(c),
-        }
-    }
-    words.extend(Some(word).filter(|w| !w.is_empty()));
-    words
 }
 
 /// Whether a command looks at a file of the scene and not at this machine.

@@ -87,7 +87,7 @@ fn questions_are_quoted_for_the_shell() {
 #[test]
 fn units_that_entries_name_are_asked_for_and_not_known_before() {
     let line = b"LABEL=tides /srv/tides xfs x-systemd.requires=gone-tides.service 0 0\n";
-    let table = bradawl_facts::record::TableFile::new("/etc/fstab", line.to_vec());
+    let table = TableFile::new("/etc/fstab", line.to_vec());
     let look = |collected: Collected| {
         let files = crate::files::Files::new(crate::files::Root::Collected(Arc::new(collected)));
         crate::units::named(&files, &[&table], &[])
@@ -99,7 +99,7 @@ fn units_that_entries_name_are_asked_for_and_not_known_before() {
     let mut answered = Collected::default();
     for question in questions.lock().unwrap().iter() {
         let path = question.strip_prefix("st ").unwrap().to_owned();
-        answered.stats.insert(path, Err(std::io::ErrorKind::NotFound));
+        answered.stats.insert(path, Err(io::ErrorKind::NotFound));
     }
     let found = look(answered);
     assert_eq!(

@@ -90,9 +90,8 @@ impl Plan<'_> {
             self.option("ro", "nothing is to be written there");
         }
         self.identity(fstype);
-        if asks_for_a_name(fstype) && self.wishes.owner.is_some() {
-            self.ownership(fstype, purpose);
-        } else if OWNERLESS.contains(&fstype) && purpose != Some(DraftPurpose::Boot) {
+        let by_owner = asks_for_a_name(fstype) && self.wishes.owner.is_some();
+        if by_owner || (OWNERLESS.contains(&fstype) && purpose != Some(DraftPurpose::Boot)) {
             self.ownership(fstype, purpose);
         }
         self.absence(fstype, purpose);

@@ -65,7 +65,7 @@ fn program(record: &Record, entry: &Fresh) -> Option<Step> {
     let programs = record.programs.as_ref()?;
     let os = record.host.os_id.as_deref()?;
     let package = of_mount_program(&entry.fstype, os)?;
-    if programs.mount_helpers.iter().any(|h| *h == entry.fstype) {
+    if programs.mount_helpers.contains(&entry.fstype) {
         return None;
     }
     let run = install_command(package, os)?;

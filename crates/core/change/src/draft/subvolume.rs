@@ -16,7 +16,7 @@ pub(super) fn once_made(record: &mut Record, draft: &Draft) {
     let devices = record.devices.iter_mut().flatten().filter(|d| Some(&d.path) == draft.device.as_ref());
     for known in devices.filter_map(|d| d.content.as_mut()?.subvolumes.as_mut()) {
         let asked = asked.map(|path| path.trim_matches('/')).filter(|path| !path.is_empty());
-        known.extend(asked.filter(|path| !known.iter().any(|s| s == path)).map(str::to_owned).into_iter());
+        known.extend(asked.filter(|path| !known.iter().any(|s| s == path)).map(str::to_owned));
     }
 }
 
