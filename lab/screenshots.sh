@@ -4,7 +4,7 @@
 set -eu
 cd "$(dirname "$0")/.."
 cargo build --release --quiet
-export PATH="$PWD/target/release:$PATH" DISPLAY=:77
+export PATH="$PWD/target/release:$PATH" DISPLAY=:77 BRADAWL_PAGER=cat
 Xvfb :77 -screen 0 1280x1000x24 > /dev/null 2>&1 & SERVER=$!
 trap 'kill $SERVER' EXIT
 sleep 1
@@ -19,8 +19,8 @@ shot() { # NAME ROWS COMMAND [WHAT REALLY RUNS]
 }
 mkdir -p docs/screenshots
 shot demo 50 'bradawl demo --color always | head -47'
-shot audit 40 'bradawl audit demo/mooring.json'
-shot explain 28 'bradawl explain field-shift'
+shot audit 26 'bradawl audit demo/mooring.json'
+shot explain 26 'bradawl explain field-shift'
 shot policy 50 'bradawl audit demo/quayside.json demo/sounding.json --policy demo/policy.toml'
 shot options 54 'bradawl options vfat --kernel 6.1'
 shot options-check 26 'bradawl options ext4 --check noatme,commit=30 --kernel 6.1; echo; bradawl options xfs --check nobarrier --kernel 6.1; echo; bradawl options vfat --effective user,umask=022 --kernel 6.1; echo; bradawl options btrfs compress --kernel 6.12'

@@ -66,7 +66,7 @@ impl RehearsalResult {
     pub fn name(self) -> &'static str {
         match self {
             RehearsalResult::Works => "works",
-            RehearsalResult::Refused => "refused",
+            RehearsalResult::Refused => "rejected",
             RehearsalResult::TooLong => "too long",
             RehearsalResult::Skipped => "not tried",
             RehearsalResult::Failed => "failed",

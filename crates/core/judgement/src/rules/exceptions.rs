@@ -124,7 +124,7 @@ pub fn leftovers(policy: &Policy, today: Date, hosts: &[&str], used: &[bool]) ->
             Some(until) if !exception.holds(today) => Finding {
                 message: format!("The exception for {words} ended on {until}."),
                 why: format!("Its findings count again. {reason}"),
-                remedy: "Mend what it excused, or grant it anew.".to_owned(),
+                remedy: "Repair what it excused, or grant it anew.".to_owned(),
                 ..Finding::of(&exception_ended::RULE)
             },
             _ if !used.get(n).copied().unwrap_or(false) => Finding {

@@ -14,7 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "The forecast follows every entry through the boot. When one cannot work and no other rule \
           says why, this one does, so that audit and forecast never differ.",
     at_boot: "As the finding says: it comes from the forecast.",
-    fix: "Mend what the finding names; where it depends on another line, mend that first.",
+    fix: "Repair what the finding names; where it depends on another line, mend that first.",
     rests_on: Basis::Recording,
     verified: "Every recorded boot is held against the forecast.",
     check,
@@ -53,7 +53,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
 
 fn remedy(because_of: Option<usize>) -> String {
     match because_of {
-        Some(line) => format!("Mend line {line} first; if this entry may be absent too, add nofail to it."),
+        Some(line) => format!("Repair line {line} first, or add nofail here."),
         None => "Correct the line; until then put # in front of it, or add nofail.".to_owned(),
     }
 }

@@ -16,7 +16,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "A swap file needs the file system it lies on. When that entry fails, is switched off or waits \
           for somebody to need it, there is no file.",
     at_boot: "Login comes, but this swap is not there: with little memory programs are killed.",
-    fix: "Mend the other entry first, or move the file to the root file system.",
+    fix: "Repair the other entry first, or move the file to the root file system.",
     rests_on: Basis::Recording,
     verified: "Recorded boots with entries below a lost disk (systemd 252).",
     check,
@@ -39,7 +39,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             upper.line()
         );
         finding.remedy =
-            format!("Mend line {} first, or move the file to a file system that is there.", upper.line());
+            format!("Repair line {} first, or move the file to a file system that is there.", upper.line());
         findings.push(finding);
     }
 }

@@ -42,8 +42,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         if fails {
             finding.message =
                 format!("It needs {over}, which line {line} mounts and which will not be there.");
-            finding.remedy =
-                format!("Mend line {line} first; if this entry may be absent too, add nofail to it.");
+            finding.remedy = format!("Repair line {line} first, or add nofail here.");
         } else {
             finding.message = format!("It needs {over}, which may be absent: line {line} has nofail.");
             finding.why =
