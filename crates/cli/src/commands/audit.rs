@@ -114,8 +114,9 @@ impl Run<'_> {
             let answers = kernel::ask_table(&host.record, &judged.audited.table);
             audit.kernel = Some(answers.map_err(|e| CommandError::input("--ask-kernel", e))?);
         }
-        let unasked = audit.findings.extract_if(.., |f| !self.asks_for(f.rule));
-        judged.counted.excuse(unasked.map(|f| f.consequence));
+        let unasked: Vec<Finding> = audit.findings.extract_if(.., |f| !self.asks_for(f.rule)).collect();
+        audit.not_shown = unasked.len();
+        judged.counted.excuse(unasked.iter().map(|f| f.consequence));
         Ok(judged)
     }
 
@@ -156,7 +157,9 @@ impl Run<'_> {
         counted.tell(&audit.findings);
         audit.counts_as = counted.counts_as();
         audit.may_count_as = counted.at_worst;
+        let found = audit.findings.len();
         audit.findings.retain(|f| self.shows(f));
+        audit.not_shown += found - audit.findings.len();
         all.fleet.add(audit);
         match self.args.format {
             AuditFormat::Jsonl => ui.put(&views::machine::jsonl(audit, &self.force)?)?,

@@ -116,6 +116,13 @@ fn findings_can_be_picked() {
     };
     assert_eq!(rules(&["--only", "pass-useless"]), ["pass-useless"]);
     assert_eq!(rules(&["--min", "halt"]), ["option-retired", "device-unknown", "target-on-absent-parent"]);
+    // What is not shown is told, and never called nothing.
+    for (args, left) in
+        [(["--min", "never"], "4 findings not asked for"), (["--only", "pass-root"], "4 findings not")]
+    {
+        let said = scene.run(&[&["audit", &demo("mooring")][..], &args].concat());
+        assert!(said.stdout.contains(left) && !said.stdout.contains("Nothing found"), "{said}");
+    }
     let unknown = scene.run(&["audit", &demo("mooring"), "--only", "pass-useles"]);
     assert!(unknown.status == 2 && unknown.stderr.contains("no rule of this name"), "{unknown}");
     let summary = scene.run(&["audit", &demo("mooring"), &demo("kelp"), "--summary"]);

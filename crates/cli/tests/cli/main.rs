@@ -22,6 +22,7 @@ mod rules;
 #[path = "../../../core/judgement/tests/scene/mod.rs"]
 mod scene;
 mod schemas;
+mod sentences;
 mod shell;
 mod survey;
 mod swap;

@@ -1,11 +1,12 @@
 use super::doubt::Doubt;
 use super::network::{self, Refused};
 use crate::swap::{Area, Fate, Place, activate, file_system};
-use bradawl_catalogue::fstypes::{FsType, Lives, known, missing_feature, near};
+use bradawl_catalogue::fstypes::{FsType, Lives, known, least_size, missing_feature, near};
 use bradawl_catalogue::options::{Asked, Checked, Verdict, check};
 use bradawl_facts::Version;
 use bradawl_facts::record::CommandLine;
 use bradawl_facts::record::{Content, ContentKind, Device, DeviceKind, PathFacts, PathKind, Record};
+use bradawl_facts::size;
 use bradawl_facts::table::Entry;
 use bradawl_resolve::{Source, is_network_type};
 
@@ -143,6 +144,9 @@ pub(super) fn mount(
     if entry.has("remount") && entry.target != "/" {
         return Trial::Fails(Cause::Options, "there is nothing mounted to remount".to_owned());
     }
+    if let Some(why) = device.and_then(|device| too_small(entry, device)) {
+        return Trial::Fails(Cause::Content, why);
+    }
     if let Some(objection) = content.and_then(|c| type_objection(entry, c)) {
         return Trial::Fails(Cause::Content, objection);
     }
@@ -230,6 +234,17 @@ fn is_checked(facts: Facts<'_>, entry: &Entry) -> bool {
 fn has_errors(content: &Content) -> bool {
     let checked = content.fstype.as_deref().and_then(known).is_some_and(|t| t.checked);
     checked && content.state.as_deref() == Some("errors")
+}
+
+/// Why the boot cannot make the file system on an empty device that the entry
+/// wants made (recorded: XFS on 24 MiB stops the boot).
+fn too_small(entry: &Entry, device: &Device) -> Option<String> {
+    let empty = device.content.as_ref().is_some_and(|c| c.kind == ContentKind::Empty);
+    let (least, has) = (least_size(&entry.fstype)?, device.size?);
+    (empty && entry.has("x-systemd.makefs") && has < least).then(|| {
+        let fstype = &entry.fstype;
+        format!("{fstype} cannot be made on {}: it needs {}", size::binary(has), size::binary(least))
+    })
 }
 
 /// Why a device with this content cannot be mounted with the entry's type;

@@ -128,6 +128,8 @@ pub struct HostAudit {
     pub may_count_as: Option<Consequence>,
     /// Worst first.
     pub findings: Vec<Finding>,
+    /// How many findings were not asked for: by `--only`, or by `--min`.
+    pub not_shown: usize,
     /// Findings that the policy's exceptions left out.
     pub silenced: Vec<Silenced>,
     /// What the survey could not read.
@@ -269,6 +271,7 @@ impl HostAudit {
             counts_as: None,
             may_count_as: None,
             findings: Vec::new(),
+            not_shown: 0,
             silenced: Vec::new(),
             unread: Vec::new(),
             not_searched: Vec::new(),

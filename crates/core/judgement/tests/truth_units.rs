@@ -21,7 +21,6 @@ const NOT_MODELLED: &[(&str, &str)] = &[
     ),
     ("unit-own-unit-lost", "mount units that no entry stands for are not played: told as assumed"),
     ("unit-service-hangs", "no record tells whether a service succeeds: told as assumed, with the worst"),
-    ("unit-makefs-small", "how small is too small for mkfs is not asked"),
 ];
 
 #[test]

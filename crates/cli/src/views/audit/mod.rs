@@ -130,8 +130,15 @@ fn host(one: &Audited, width: usize, detail: Detail) -> String {
     if audit.findings.len() > MAX_SHOWN {
         out.push_str(&format!("The first {MAX_SHOWN} are shown; --format json gives all.\n"));
     }
-    out.push_str(&totals_words(Totals::of(&audit.findings)));
-    out.push('\n');
+    // "Nothing found" is only said of what was looked for.
+    if !audit.findings.is_empty() || audit.not_shown == 0 {
+        out.push_str(&totals_words(Totals::of(&audit.findings)));
+        out.push('\n');
+    }
+    if audit.not_shown > 0 {
+        let left = count(audit.not_shown, "finding");
+        out.push_str(&format!("{left} not asked for (--only, --min).\n"));
+    }
     if detail != Detail::Full {
         out.push_str(&brief::notes(&audit.findings, width));
     }

@@ -55,6 +55,22 @@ pub fn all_names() -> impl Iterator<Item = &'static str> {
     TYPES.iter().map(|t| t.name)
 }
 
+/// Bytes that a device needs at least for a file system of this type, or for
+/// swap, to be made on it, as the programs' manual pages give them: mkfs.xfs(8)
+/// makes nothing below 300 MiB, mkfs.btrfs(8) nothing below 109. `None`: no
+/// program makes it.
+pub fn least_size(fstype: &str) -> Option<u64> {
+    const MIB: u64 = 1 << 20;
+    Some(match fstype {
+        "ext2" | "ext3" | "ext4" | "vfat" | "msdos" | "exfat" => MIB,
+        "xfs" => 300 * MIB,
+        "btrfs" => 109 * MIB,
+        "swap" => 40 << 10,
+        "ntfs" | "ntfs3" | "ntfs-3g" => 2 * MIB,
+        _ => return None,
+    })
+}
+
 /// Where the names with each first letter begin.
 const STARTS: [u8; 257] = starts();
 

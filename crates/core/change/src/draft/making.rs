@@ -2,6 +2,7 @@
 //! entry can have beforehand, and what it needs.
 
 use super::{DraftError, DraftWishes};
+use bradawl_catalogue::fstypes::least_size;
 use bradawl_facts::record::{Device, Record};
 use bradawl_facts::size;
 use bradawl_facts::text::{quoted, visible};
@@ -13,8 +14,6 @@ struct Maker {
     program: &'static str,
     /// How a name is given to it.
     name: Named,
-    /// Bytes that it needs at least.
-    least: u64,
 }
 
 /// How a program is told the name of what it makes.
@@ -27,23 +26,15 @@ enum Named {
     Label(&'static str, usize),
 }
 
-const MIB: u64 = 1 << 20;
-
-/// Programs and limits as their manual pages give them: mkfs.xfs(8) makes
-/// nothing below 300 MiB, mkfs.btrfs(8) nothing below 109.
+/// Programs, as their manual pages give them.
 const MAKERS: [Maker; 7] = [
-    Maker { types: &["ext2", "ext3", "ext4"], program: "mkfs.", name: Named::Uuid("-U "), least: MIB },
-    Maker { types: &["xfs"], program: "mkfs.", name: Named::Uuid("-m uuid="), least: 300 * MIB },
-    Maker { types: &["btrfs"], program: "mkfs.", name: Named::Uuid("-U "), least: 109 * MIB },
-    Maker { types: &["swap"], program: "mkswap", name: Named::Uuid("-U "), least: 40 << 10 },
-    Maker { types: &["vfat", "msdos"], program: "mkfs.vfat", name: Named::Serial("-i "), least: MIB },
-    Maker { types: &["exfat"], program: "mkfs.exfat", name: Named::Label("-L ", 11), least: MIB },
-    Maker {
-        types: &["ntfs", "ntfs3", "ntfs-3g"],
-        program: "mkfs.ntfs -Q",
-        name: Named::Label("-L ", 32),
-        least: 2 * MIB,
-    },
+    Maker { types: &["ext2", "ext3", "ext4"], program: "mkfs.", name: Named::Uuid("-U ") },
+    Maker { types: &["xfs"], program: "mkfs.", name: Named::Uuid("-m uuid=") },
+    Maker { types: &["btrfs"], program: "mkfs.", name: Named::Uuid("-U ") },
+    Maker { types: &["swap"], program: "mkswap", name: Named::Uuid("-U ") },
+    Maker { types: &["vfat", "msdos"], program: "mkfs.vfat", name: Named::Serial("-i ") },
+    Maker { types: &["exfat"], program: "mkfs.exfat", name: Named::Label("-L ", 11) },
+    Maker { types: &["ntfs", "ntfs3", "ntfs-3g"], program: "mkfs.ntfs -Q", name: Named::Label("-L ", 32) },
 ];
 
 fn maker(fstype: &str) -> Option<&'static Maker> {
@@ -52,15 +43,15 @@ fn maker(fstype: &str) -> Option<&'static Maker> {
 
 /// Why a type cannot be made on a device of this host.
 pub(super) fn objection(record: &Record, device: &Device, fstype: &str) -> Option<DraftError> {
-    let Some(maker) = maker(fstype) else {
+    let Some(least) = maker(fstype).and_then(|_| least_size(fstype)) else {
         return Some(DraftError::NotMade(visible(fstype).into_owned()));
     };
-    if let Some(has) = device.size.filter(|has| *has < maker.least) {
+    if let Some(has) = device.size.filter(|has| *has < least) {
         return Some(DraftError::TooSmall {
             path: device.path.clone(),
             has: size::binary(has),
             fstype: fstype.to_owned(),
-            least: size::binary(maker.least),
+            least: size::binary(least),
         });
     }
     let support = record.filesystems.as_ref().filter(|s| s.modules.is_some());

@@ -306,6 +306,7 @@ fn add_device(devices: &mut Vec<Device>, path: &str, words: &str) {
         return;
     }
     let mut device = Device::new(path, DeviceKind::Disk);
+    device.size = words.starts_with("all zeros").then_some(24 << 20);
     device.content = Some(content(words));
     devices.push(device);
 }
