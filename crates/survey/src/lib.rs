@@ -187,6 +187,7 @@ impl Survey {
         let keys = record.early.iter().flat_map(|e| &e.crypttab).flatten().filter_map(|c| c.key.as_deref());
         let named = paths::named(&all, keys);
         record.paths = paths::facts(&mut files, &named, &mut mounts, self.helper.as_ref());
+        paths::add_later(&files, &all, &mut record.paths, &mounts);
         record.mounts = own.map(|_| mounts);
         record.services = services;
         record.inside = inside;

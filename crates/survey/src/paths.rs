@@ -4,8 +4,8 @@
 use crate::ask::{Helper, ask, in_the_way};
 use crate::files::{Files, Stat};
 use crate::mounts::Mounted;
-use bradawl_facts::probe::identify;
-use bradawl_facts::record::{Mount, PathFacts, PathKind, TableFile};
+use bradawl_facts::probe::{Bytes, identify};
+use bradawl_facts::record::{ContentAt, Mount, PathFacts, PathKind, TableFile};
 use bradawl_facts::secrets;
 use bradawl_facts::table::{OptionItem, Table};
 use bradawl_resolve::Source;
@@ -91,6 +91,50 @@ fn by_helper(
         }
     }
     answers
+}
+
+/// What images hold from the offsets on at which entries mount them. What lies
+/// where it may not answer is left alone.
+pub(crate) fn add_later(files: &Files, tables: &[&TableFile], facts: &mut [PathFacts], mounts: &[Mount]) {
+    let mounted = Mounted::new(mounts);
+    let mut asked: BTreeMap<String, BTreeSet<u64>> = BTreeMap::new();
+    for table in tables {
+        let table = Table::parse(table.bytes.bytes().unwrap_or_default());
+        if table.check_size().is_err() {
+            continue;
+        }
+        for entry in table.entries().iter().filter(|e| !e.is_swap() && !e.is_bind()) {
+            if let (Source::Path(path), Some(offset)) = (Source::of(entry), entry.image_offset()) {
+                asked.entry(path).or_default().insert(offset);
+            }
+        }
+    }
+    for facts in facts.iter_mut().filter(|f| f.kind == PathKind::File) {
+        let Some((offsets, size)) = asked.get(&facts.path).zip(facts.size) else { continue };
+        if files.collected().is_none() && in_the_way(files, &facts.path, &mounted).is_some() {
+            continue;
+        }
+        for offset in offsets.iter().copied().filter(|o| *o < size) {
+            let content = files.start(&facts.path, size).and_then(|whole| identify(&From { whole, offset }));
+            facts.later.extend(content.map(|content| ContentAt { offset, content }));
+        }
+    }
+}
+
+/// The bytes of a file from an offset on.
+struct From {
+    whole: Box<dyn Bytes>,
+    offset: u64,
+}
+
+impl Bytes for From {
+    fn size(&self) -> u64 {
+        self.whole.size().saturating_sub(self.offset)
+    }
+
+    fn read_at(&self, offset: u64, buffer: &mut [u8]) -> io::Result<usize> {
+        self.whole.read_at(offset.saturating_add(self.offset), buffer)
+    }
 }
 
 /// What is said of a path that did not answer.
@@ -214,6 +258,25 @@ fn present(files: &mut Files, path: &str, stat: &Stat, mounts: &Mounted<'_>, is_
 mod tests {
     use super::*;
     use crate::mounts::tests::mount;
+
+    #[test]
+    fn an_image_is_read_from_its_offset_on() {
+        let dir = tempfile::tempdir().unwrap();
+        let root = dir.path().canonicalize().unwrap();
+        let mut image = vec![0; 1 << 20];
+        image[65_536 + 4086..65_536 + 4096].copy_from_slice(b"SWAPSPACE2");
+        // Version 1, 200 pages.
+        image[65_536 + 1024..65_536 + 1032].copy_from_slice(&[1, 0, 0, 0, 200, 0, 0, 0]);
+        std::fs::write(root.join("disk.img"), image).unwrap();
+        let line = b"/disk.img /srv/a ext4 loop,offset=64K 0 0\n/disk.img /srv/b ext4 loop,offset=8M 0 0\n";
+        let table = TableFile::new("/etc/fstab", line.to_vec());
+        let files = Files::own(root);
+        let mut facts = [PathFacts { size: Some(1 << 20), ..PathFacts::new("/disk.img", PathKind::File) }];
+        add_later(&files, &[&table], &mut facts, &[]);
+        let found: Vec<u64> = facts[0].later.iter().map(|l| l.offset).collect();
+        assert_eq!(found, [65_536]);
+        assert_eq!(facts[0].later[0].content.fstype.as_deref(), Some("swap"));
+    }
 
     #[test]
     fn looks_at_targets_sources_and_swap_files() {

@@ -6,7 +6,7 @@ use super::place::{Places, There};
 use super::request::Request;
 use super::trial::{Cause, Trial, on_file};
 use bradawl_facts::path::is_within;
-use bradawl_facts::record::{PathKind, Record};
+use bradawl_facts::record::{PathFacts, PathKind, Record};
 use bradawl_facts::table::OptionItem;
 use bradawl_facts::text::visible;
 use bradawl_resolve::{Index, Source};
@@ -40,10 +40,20 @@ fn of_source(places: &Places<'_, '_>, n: usize, request: &Request<'_>) -> Option
     }
     match there {
         There::Facts(facts) if facts.kind == PathKind::File && starts_later(request) => {
-            let name = visible(path);
-            Some(Trial::Unknown(Doubt::not_known(format!(
-                "what {name} holds from its offset on was not read"
-            ))))
+            let offset = request.entry.image_offset();
+            let later = facts.later.iter().find(|l| Some(l.offset) == offset);
+            Some(match later {
+                Some(later) => {
+                    let seen = PathFacts { content: Some(later.content.clone()), ..facts.clone() };
+                    on_file(places.record(), (&request.entry, &request.source), request.facts, &seen)
+                }
+                None => {
+                    let name = visible(path);
+                    Trial::Unknown(Doubt::not_known(format!(
+                        "what {name} holds from its offset on was not read"
+                    )))
+                }
+            })
         }
         // What was seen there, and not at the path as it is now.
         There::Facts(facts) if facts.kind == PathKind::File && places.covering(path, n).is_some() => {

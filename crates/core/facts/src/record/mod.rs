@@ -23,7 +23,7 @@ pub use device::{Device, DeviceKind, PartitionFacts};
 pub use early::{CryptEntry, Early, Initramfs};
 pub use host::{BootsWith, Host, Init, InitKind, Memory, Origin, Privileges, Swapping};
 pub use limits::Unreal;
-pub use paths::{ActiveSwap, FsSupport, Inside, Mount, PathFacts, PathKind, Programs, Support};
+pub use paths::{ActiveSwap, ContentAt, FsSupport, Inside, Mount, PathFacts, PathKind, Programs, Support};
 pub use raw::RawBytes;
 pub use units::{LocalUnit, NamedUnit};
 

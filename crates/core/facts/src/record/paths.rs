@@ -110,6 +110,16 @@ pub struct Inside {
     pub paths: Vec<PathFacts>,
 }
 
+/// A content that begins within a file.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct ContentAt {
+    /// Where, in bytes.
+    pub offset: u64,
+    /// What.
+    pub content: super::Content,
+}
+
 /// Facts about a path that a table names.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
@@ -149,6 +159,9 @@ pub struct PathFacts {
     /// First bytes of a file as a content, for swap files.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub content: Option<super::Content>,
+    /// What begins later in an image, where entries mount it from an offset on.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub later: Vec<ContentAt>,
     /// The target of a symbolic link, as it stands.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub link: Option<RawBytes>,
@@ -185,6 +198,7 @@ impl PathFacts {
             nocow: None,
             shared: None,
             content: None,
+            later: Vec::new(),
             link: None,
         }
     }

@@ -1,6 +1,7 @@
 use super::MountLine;
 use super::line::{Line, LineKind, Span, fields};
 use super::{Table, decode};
+use crate::size::Said;
 use serde::Serialize;
 use smallvec::SmallVec;
 use std::borrow::Cow;
@@ -140,6 +141,13 @@ impl Entry {
         let value = |name| self.option(name).and_then(|o| o.value.as_deref());
         let by_path = value("subvol").map(|path| path.trim_matches('/').to_owned());
         by_path.or_else(|| value("subvolid").map(|id| format!("subvolid={id}")))
+    }
+
+    /// Where in its file an image begins, in bytes: `offset=`; `None`: at its start,
+    /// or the value is no size.
+    pub fn image_offset(&self) -> Option<u64> {
+        let value = self.option("offset")?.value.as_deref()?;
+        Said::parse(value).and_then(Said::whole).filter(|offset| *offset > 0)
     }
 
     /// The types to try: the type field may be a comma-separated list. A lone
