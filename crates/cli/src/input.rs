@@ -2,6 +2,7 @@
 
 use crate::args::WithArgs;
 use crate::outcome::CommandError;
+pub use crate::outcome::plain;
 use bradawl_facts::record::{Init, MAX_BYTES, Record, TableFile};
 use bradawl_facts::table;
 use bradawl_facts::table::Table;
@@ -144,10 +145,4 @@ fn bounded(name: &str, reader: impl Read, limit: u64) -> Result<Vec<u8>, Command
         return Err(CommandError::input(name, format!("is larger than {size}, more than any real one")));
     }
     Ok(bytes)
-}
-
-/// The operating system's words without its error number.
-pub fn plain(error: &io::Error) -> String {
-    let text = error.to_string();
-    text.split(" (os error").next().unwrap_or(&text).to_owned()
 }

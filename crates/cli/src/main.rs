@@ -22,5 +22,11 @@ mod written;
 use std::process::ExitCode;
 
 fn main() -> ExitCode {
-    outcome::conclude(commands::run(&args::parse()))
+    match commands::run(&args::parse()) {
+        Ok(status) => ExitCode::from(status.code()),
+        Err(e) => {
+            ui::complain(&e);
+            ExitCode::from(2)
+        }
+    }
 }

@@ -1,9 +1,7 @@
-//! How a command ends: exit status and what is said on standard error.
+//! How a command ends: its status, or why it could not do its job.
 
-use crate::ui::complain;
 pub use bradawl_judgement::status::Status;
 use std::io;
-use std::process::ExitCode;
 
 /// Why a command could not do its job: status 2.
 #[derive(Debug, thiserror::Error)]
@@ -12,7 +10,7 @@ pub enum CommandError {
     #[error("{name}: {reason}")]
     Input { name: String, reason: String },
     /// Output that cannot be written.
-    #[error("cannot write {name}: {}", crate::input::plain(source))]
+    #[error("cannot write {name}: {}", plain(source))]
     Output { name: String, source: io::Error },
     /// The host itself cannot be surveyed.
     #[error(transparent)]
@@ -31,13 +29,8 @@ impl From<io::Error> for CommandError {
     }
 }
 
-/// Turns a command's end into an exit status.
-pub fn conclude(result: Result<Status, CommandError>) -> ExitCode {
-    match result {
-        Ok(status) => ExitCode::from(status.code()),
-        Err(e) => {
-            complain(&e);
-            ExitCode::from(2)
-        }
-    }
+/// The operating system's words without its error number.
+pub fn plain(error: &io::Error) -> String {
+    let text = error.to_string();
+    text.split(" (os error").next().unwrap_or(&text).to_owned()
 }

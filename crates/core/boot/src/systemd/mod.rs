@@ -105,7 +105,8 @@ fn boot(
     let line = CommandLine::of(record);
     let PassedOverAll { each: passed, aborted } = passed_over_in(line, requests, SystemdVersion::of(record));
     let used: Vec<bool> = passed.iter().map(|p| p.as_ref().is_none_or(|p| p.half)).collect();
-    let unfinished = rejected::unfinished(requests, &passed);
+    let half: Vec<bool> = passed.iter().map(|p| p.as_ref().is_some_and(|p| p.half)).collect();
+    let unfinished = rejected::unfinished(requests, &half);
     let requests = unfinished.as_deref().unwrap_or(requests);
     let world = World {
         version: SystemdVersion::of(record),

@@ -7,7 +7,6 @@ use super::super::need::Need;
 use super::super::request::Request;
 use super::super::trial::{Cause, Trial};
 use super::super::unit_name::is_rejected;
-use super::duplicates::PassedOver;
 use bradawl_catalogue::SystemdVersion;
 use bradawl_facts::table::OptionItem;
 
@@ -33,15 +32,11 @@ pub(super) fn abort(request: &Request<'_>) -> Option<(usize, &'static str)> {
     }
 }
 
-/// The requests with those whose units the generator has left unfinished as what
-/// they are to others: mounts that nothing starts and that fail at once when a
+/// The requests with those whose units the generator has left unfinished (`half`)
+/// as what they are to others: mounts that nothing starts and that fail at once when a
 /// mount below needs them (recorded). `None`: there are none.
-pub(super) fn unfinished<'a>(
-    requests: &[Request<'a>],
-    passed: &[Option<PassedOver>],
-) -> Option<Vec<Request<'a>>> {
-    let half = |p: &Option<PassedOver>| p.as_ref().is_some_and(|p| p.half);
-    if !passed.iter().any(half) {
+pub(super) fn unfinished<'a>(requests: &[Request<'a>], half: &[bool]) -> Option<Vec<Request<'a>>> {
+    if !half.contains(&true) {
         return None;
     }
     let broken = |request: &Request<'a>| {
@@ -53,8 +48,8 @@ pub(super) fn unfinished<'a>(
         request.trial = Trial::Fails(Cause::Options, "its unit was left unfinished".to_owned());
         request
     };
-    let each = requests.iter().zip(passed);
-    Some(each.map(|(r, p)| if half(p) { broken(r) } else { r.clone() }).collect())
+    let each = requests.iter().zip(half);
+    Some(each.map(|(r, half)| if *half { broken(r) } else { r.clone() }).collect())
 }
 
 /// Why the generator makes no unit of the entry alone.
