@@ -21,6 +21,9 @@ use std::sync::Arc;
 const MAX_TEXT: u64 = 16 << 20;
 /// So much of a file in an image says what it holds.
 const HEAD: usize = 256 << 10;
+/// Within an image that lies in a file system which is not mounted, what begins
+/// behind so many bytes is not looked at.
+const MAX_SKIP: usize = 16 << 20;
 /// Counting the entries of a directory stops here.
 pub(crate) const MAX_ENTRIES: usize = 1000;
 
@@ -331,6 +334,29 @@ impl Files {
         if bytes.len() as u64 > limit { Err(too_large()) } else { Ok(bytes) }
     }
 
+    /// A file from an offset on, as something to be probed.
+    pub(crate) fn from(&self, path: &str, size: u64, offset: u64) -> io::Result<Box<dyn Bytes>> {
+        let left = size.saturating_sub(offset);
+        let far = || io::Error::other("too far behind the beginning of the file");
+        match &self.root {
+            Root::Ext(fs) => {
+                let mut bytes = vec![0; HEAD.min(usize::try_from(left).unwrap_or(HEAD))];
+                let mut file = fs.open(path).map_err(of_ext)?;
+                file.seek_to(offset).map_err(of_ext)?;
+                file.read_exact(&mut bytes)?;
+                Ok(Box::new(Head { bytes, size: left }))
+            }
+            // Read from its beginning: so far, and no further.
+            Root::Tree(fs) => {
+                let skip = usize::try_from(offset).ok().filter(|o| *o <= MAX_SKIP).ok_or_else(far)?;
+                let mut bytes = fs.head(path, skip + HEAD).map_err(of_tree)?;
+                bytes.drain(..skip.min(bytes.len()));
+                Ok(Box::new(Head { bytes, size: left }))
+            }
+            _ => Ok(Box::new(Later { whole: self.start(path, size)?, offset })),
+        }
+    }
+
     /// A device or a file as something to be probed.
     pub(crate) fn start(&self, path: &str, size: u64) -> io::Result<Box<dyn Bytes>> {
         let file = match &self.root {
@@ -405,6 +431,22 @@ impl Bytes for Head {
 
     fn read_at(&self, offset: u64, buffer: &mut [u8]) -> io::Result<usize> {
         self.bytes.read_at(offset, buffer)
+    }
+}
+
+/// The bytes of a file from an offset on.
+struct Later {
+    whole: Box<dyn Bytes>,
+    offset: u64,
+}
+
+impl Bytes for Later {
+    fn size(&self) -> u64 {
+        self.whole.size().saturating_sub(self.offset)
+    }
+
+    fn read_at(&self, offset: u64, buffer: &mut [u8]) -> io::Result<usize> {
+        self.whole.read_at(offset.saturating_add(self.offset), buffer)
     }
 }
 

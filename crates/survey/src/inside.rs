@@ -4,7 +4,7 @@
 
 use crate::files::{Files, Root};
 use crate::mounts::Mounted;
-use crate::paths::{look_at, named};
+use crate::paths::{add_later_inside, look_at, named};
 use crate::view::View;
 use bradawl_facts::path::{is_within, tidy};
 use bradawl_facts::record::{Device, Inside, PathFacts, Record, TableFile};
@@ -43,11 +43,13 @@ pub(crate) fn inside(record: &Record, tables: &[&TableFile]) -> Vec<Inside> {
         let Some(root) = opened(device, place) else { continue };
         let mut files = Files::new(root);
         let none = Mounted::new(&[]);
-        let facts = wanted.into_iter().flat_map(|(path, is_read)| {
+        let look = |(path, is_read): (&String, bool)| {
             let rest = path.strip_prefix(place.target.as_str()).unwrap_or_default();
             look_at(&mut files, rest, &none, is_read)
-        });
-        found.insert(key, facts.collect());
+        };
+        let mut facts: Vec<PathFacts> = wanted.into_iter().flat_map(look).collect();
+        add_later_inside(&files, tables, &place.target, &mut facts);
+        found.insert(key, facts);
     }
     found.into_iter().map(|((device, subvolume), paths)| Inside { device, subvolume, paths }).collect()
 }

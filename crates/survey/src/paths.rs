@@ -4,7 +4,7 @@
 use crate::ask::{Helper, ask, in_the_way};
 use crate::files::{Files, Stat};
 use crate::mounts::Mounted;
-use bradawl_facts::probe::{Bytes, identify};
+use bradawl_facts::probe::identify;
 use bradawl_facts::record::{ContentAt, Mount, PathFacts, PathKind, TableFile};
 use bradawl_facts::secrets;
 use bradawl_facts::table::{OptionItem, Table};
@@ -97,6 +97,20 @@ fn by_helper(
 /// where it may not answer is left alone.
 pub(crate) fn add_later(files: &Files, tables: &[&TableFile], facts: &mut [PathFacts], mounts: &[Mount]) {
     let mounted = Mounted::new(mounts);
+    let asked = offsets(tables, "");
+    let waits = |f: &PathFacts| files.collected().is_none() && in_the_way(files, &f.path, &mounted).is_some();
+    facts.iter_mut().filter(|f| !waits(f)).for_each(|f| look_later(files, &asked, f));
+}
+
+/// The same, on a file system of which these are files and which entries mount at
+/// `target`.
+pub(crate) fn add_later_inside(files: &Files, tables: &[&TableFile], target: &str, facts: &mut [PathFacts]) {
+    let asked = offsets(tables, target);
+    facts.iter_mut().for_each(|f| look_later(files, &asked, f));
+}
+
+/// The images that entries mount from an offset on, as paths below `target`.
+fn offsets(tables: &[&TableFile], target: &str) -> BTreeMap<String, BTreeSet<u64>> {
     let mut asked: BTreeMap<String, BTreeSet<u64>> = BTreeMap::new();
     for table in tables {
         let table = Table::parse(table.bytes.bytes().unwrap_or_default());
@@ -104,36 +118,21 @@ pub(crate) fn add_later(files: &Files, tables: &[&TableFile], facts: &mut [PathF
             continue;
         }
         for entry in table.entries().iter().filter(|e| !e.is_swap() && !e.is_bind()) {
-            if let (Source::Path(path), Some(offset)) = (Source::of(entry), entry.image_offset()) {
-                asked.entry(path).or_default().insert(offset);
+            if let (Source::Path(path), Some(offset)) = (Source::of(entry), entry.image_offset())
+                && let Some(rest) = path.strip_prefix(target)
+            {
+                asked.entry(rest.to_owned()).or_default().insert(offset);
             }
         }
     }
-    for facts in facts.iter_mut().filter(|f| f.kind == PathKind::File) {
-        let Some((offsets, size)) = asked.get(&facts.path).zip(facts.size) else { continue };
-        if files.collected().is_none() && in_the_way(files, &facts.path, &mounted).is_some() {
-            continue;
-        }
-        for offset in offsets.iter().copied().filter(|o| *o < size) {
-            let content = files.start(&facts.path, size).and_then(|whole| identify(&From { whole, offset }));
-            facts.later.extend(content.map(|content| ContentAt { offset, content }));
-        }
-    }
+    asked
 }
 
-/// The bytes of a file from an offset on.
-struct From {
-    whole: Box<dyn Bytes>,
-    offset: u64,
-}
-
-impl Bytes for From {
-    fn size(&self) -> u64 {
-        self.whole.size().saturating_sub(self.offset)
-    }
-
-    fn read_at(&self, offset: u64, buffer: &mut [u8]) -> io::Result<usize> {
-        self.whole.read_at(offset.saturating_add(self.offset), buffer)
+fn look_later(files: &Files, asked: &BTreeMap<String, BTreeSet<u64>>, facts: &mut PathFacts) {
+    let Some((offsets, size)) = asked.get(&facts.path).zip(facts.size) else { return };
+    for offset in offsets.iter().copied().filter(|o| facts.kind == PathKind::File && *o < size) {
+        let content = files.from(&facts.path, size, offset).and_then(|bytes| identify(bytes.as_ref()));
+        facts.later.extend(content.map(|content| ContentAt { offset, content }));
     }
 }
 

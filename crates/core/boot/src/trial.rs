@@ -144,59 +144,71 @@ pub(super) fn mount(
     if entry.has("remount") && entry.target != "/" {
         return Trial::Fails(Cause::Options, "there is nothing mounted to remount".to_owned());
     }
-    if let Some(why) = device.and_then(|device| too_small(entry, device)) {
-        return Trial::Fails(Cause::Content, why);
+    let refused = device
+        .and_then(|device| too_small(entry, device))
+        .or_else(|| content.and_then(|c| type_objection(entry, c)))
+        .map(|why| (Cause::Content, why))
+        .or(unsupported)
+        .or_else(|| network_objection(facts, entry))
+        .or_else(|| Some((Cause::Check, check_objection(facts, entry, content?)?)))
+        .or_else(|| option_objection(entry, verdicts))
+        .or_else(|| content.and_then(|c| lost_subvolume(entry, c)))
+        .or_else(|| target_objection(entry, target, in_the_way));
+    match refused {
+        Some((cause, why)) => Trial::Fails(cause, why),
+        None => unknown(facts, entry, source, content).map_or(Trial::Works, Trial::Unknown),
     }
-    if let Some(objection) = content.and_then(|c| type_objection(entry, c)) {
-        return Trial::Fails(Cause::Content, objection);
+}
+
+/// What the mount program rejects before it asks any server.
+fn network_objection(facts: Facts<'_>, entry: &Entry) -> Option<(Cause, String)> {
+    match network::objection(facts.record, entry)? {
+        Refused::Source(why) => Some((Cause::Source, why)),
+        Refused::Options(why) => Some((Cause::Options, why)),
     }
-    if let Some((cause, objection)) = unsupported {
-        return Trial::Fails(cause, objection);
-    }
-    match network::objection(facts.record, entry) {
-        Some(Refused::Source(why)) => return Trial::Fails(Cause::Source, why),
-        Some(Refused::Options(why)) => return Trial::Fails(Cause::Options, why),
-        None => {}
-    }
-    if let Some(objection) = content.and_then(|c| check_objection(facts, entry, c)) {
-        return Trial::Fails(Cause::Check, objection);
-    }
-    if let Some(refused) = verdicts.iter().find(|v| v.verdict == Verdict::Refused) {
-        let option = &entry.options[refused.index].name;
-        return Trial::Fails(Cause::Options, format!("the option {option} is rejected: {}", refused.why));
-    }
-    if let Some(name) = content.and_then(|c| lost_subvolume(entry, c)) {
-        return Trial::Fails(Cause::Subvolume, format!("the file system has no subvolume {name}"));
-    }
-    match target.map(|f| f.kind) {
+}
+
+/// The first option that is rejected.
+fn option_objection(entry: &Entry, verdicts: &[Checked]) -> Option<(Cause, String)> {
+    let refused = verdicts.iter().find(|v| v.verdict == Verdict::Refused)?;
+    let option = &entry.options[refused.index].name;
+    Some((Cause::Options, format!("the option {option} is rejected: {}", refused.why)))
+}
+
+/// Why nothing can be mounted at the target.
+fn target_objection(
+    entry: &Entry,
+    target: Option<&PathFacts>,
+    in_the_way: Option<&PathFacts>,
+) -> Option<(Cause, String)> {
+    let why = match target.map(|f| f.kind) {
         Some(PathKind::File | PathKind::Other) if !entry.is_bind() => {
-            Trial::Fails(Cause::Target, format!("{} is not a directory", entry.target))
+            format!("{} is not a directory", entry.target)
         }
         Some(PathKind::Absent) if ["/sys/", "/proc/"].iter().any(|f| entry.target.starts_with(f)) => {
-            Trial::Fails(Cause::Target, "no directory can be made there".to_owned())
+            "no directory can be made there".to_owned()
         }
-        _ => match in_the_way {
-            Some(file) => Trial::Fails(Cause::Target, format!("{} is not a directory", file.path)),
-            None => unknown(facts, entry, source, content).map_or(Trial::Works, Trial::Unknown),
-        },
-    }
+        _ => format!("{} is not a directory", in_the_way?.path),
+    };
+    Some((Cause::Target, why))
 }
 
 /// The subvolume that the entry asks for and the file system does not have,
 /// where all of them are known.
-fn lost_subvolume<'e>(entry: &'e Entry, content: &Content) -> Option<&'e str> {
+fn lost_subvolume(entry: &Entry, content: &Content) -> Option<(Cause, String)> {
+    let lost = |name: &str| Some((Cause::Subvolume, format!("the file system has no subvolume {name}")));
     // A number is only known to name nothing where there are no subvolumes.
     if let Some(number) = entry.option("subvolid").and_then(|o| o.value.as_deref()) {
         let top = matches!(number, "0" | "5");
         let none = content.subvolumes.as_ref().is_some_and(Vec::is_empty);
         if none && !top && entry.option("subvol").is_none() {
-            return Some(number);
+            return lost(number);
         }
     }
     let wanted = entry.option("subvol")?.value.as_deref()?;
     let path = wanted.trim_matches('/');
     let there = |all: &Vec<String>| path.is_empty() || all.iter().any(|s| s == path);
-    content.subvolumes.as_ref().filter(|all| !there(all)).map(|_| wanted)
+    content.subvolumes.as_ref().filter(|all| !there(all)).and_then(|_| lost(wanted))
 }
 
 fn unknown(facts: Facts<'_>, entry: &Entry, source: &Source, content: Option<&Content>) -> Option<Doubt> {

@@ -68,7 +68,37 @@ fn title(meant: &Meant) -> String {
 
 /// What is wrong, and what to do.
 fn words(slip: &Slip) -> (String, String) {
-    let (message, remedy) = match slip {
+    let remedy = |text: &str| text.to_owned();
+    match slip {
+        Slip::Flag(flag) => (
+            format!("{flag} belongs to the mount command, not to an entry."),
+            remedy("Take it out: the fields need no flags."),
+        ),
+        Slip::Separator(by) => {
+            (format!("Options are separated by {by} here."), remedy("Separate them by commas."))
+        }
+        Slip::Glued(word) => {
+            (format!("A blank is missing in {}.", visible(word)), remedy("Separate the two fields."))
+        }
+        Slip::TypeName(word, meant) => {
+            let word = visible(word);
+            let is_bind = matches!(word.to_ascii_lowercase().as_str(), "bind" | "rbind");
+            let write = match is_bind {
+                true => format!("Write none as the type, and {word} among the options."),
+                false => format!("Write {meant}."),
+            };
+            (format!("There is no type {word}."), write)
+        }
+        fixed => {
+            let (message, write) = fixed_words(fixed);
+            (message.to_owned(), remedy(write))
+        }
+    }
+}
+
+/// Of slips whose words name nothing of the line.
+fn fixed_words(slip: &Slip) -> (&'static str, &'static str) {
+    match slip {
         Slip::Command => ("The line is a mount command, not an entry.", "Write its words as an entry."),
         Slip::Shown => ("The line is what mount prints, not an entry.", "Write its words as an entry."),
         Slip::Listing => {
@@ -105,30 +135,8 @@ fn words(slip: &Slip) -> (String, String) {
             "Write 0 in the fifth field and 2 in the sixth.",
         ),
         Slip::TwoEntries(_) => ("Two entries stand on one line.", "Put each on a line of its own."),
-        Slip::Flag(flag) => {
-            return (
-                format!("{flag} belongs to the mount command, not to an entry."),
-                "Take it out: the fields need no flags.".to_owned(),
-            );
-        }
-        Slip::Separator(by) => {
-            return (format!("Options are separated by {by} here."), "Separate them by commas.".to_owned());
-        }
-        Slip::Glued(word) => {
-            let word = visible(word);
-            return (format!("A blank is missing in {word}."), "Separate the two fields.".to_owned());
-        }
-        Slip::TypeName(word, meant) => {
-            return (
-                format!("There is no type {}.", visible(word)),
-                match word.to_ascii_lowercase().as_str() {
-                    "bind" | "rbind" => format!("Write none as the type, and {word} among the options."),
-                    _ => format!("Write {meant}."),
-                },
-            );
-        }
-    };
-    (message.to_owned(), remedy.to_owned())
+        Slip::Flag(_) | Slip::Separator(_) | Slip::Glued(_) | Slip::TypeName(..) => ("", ""),
+    }
 }
 
 #[cfg(test)]
