@@ -49,7 +49,7 @@ for each in "ext4:mkfs.ext4 -q" "xfs:mkfs.xfs -q" "btrfs:mkfs.btrfs -q" "vfat:mk
     grep -qw "$name" /proc/filesystems || { echo "$name: this kernel has no support, left out"; continue; }
     # shellcheck disable=SC2086
     device "$name" ${each#*:} || { echo "$name: no loop device, left out"; continue; }
-    "$program" draft "$loop" "$work/m/$name" --for shared --options noatime --into "$table" >"$work/$name.txt" ||
+    "$program" draft "$loop" "$work/m/$name" --by uuid --for shared --options noatime --into "$table" >"$work/$name.txt" ||
         { echo "$name: draft failed"; cat "$work/$name.txt"; failed=1; continue; }
     try "$name" "rw nosuid nodev noatime"
 done

@@ -34,6 +34,8 @@ disk() {
 # Left out is what speaks to an init system, and this program's own forecast.
 steps() {
     local name=$1; shift
+    # Stands for a disk here: named as one.
+    case $1 in /dev/loop*) set -- "$@" --by uuid --even-if-worse ;; esac
     if ! "$program" draft "$@" --into /etc/fstab --format json >"$work/$name.json" 2>"$work/$name.err"; then
         echo "$name: refused: $(cat "$work/$name.err")"; failed=1; return
     fi

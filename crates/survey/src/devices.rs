@@ -5,7 +5,7 @@ use crate::files::Files;
 use crate::udev;
 use bradawl_catalogue::partition_types;
 use bradawl_facts::probe::identify;
-use bradawl_facts::record::{Device, DeviceKind, PartitionEntry, PartitionFacts, PathKind};
+use bradawl_facts::record::{Backing, Device, DeviceKind, PartitionEntry, PartitionFacts, PathKind};
 use std::collections::HashMap;
 use std::io;
 
@@ -84,6 +84,11 @@ fn device(files: &Files, name: &str) -> Device {
     device.removable = flag(of_disk("removable"));
     device.model = model(files, &sys, is_partition);
     device.parents = files.names(&format!("{sys}/slaves")).iter().map(|n| dev_path(n)).collect();
+    device.backing = value("loop/backing_file").map(|file| Backing {
+        file,
+        offset: value("loop/offset").and_then(|t| t.parse().ok()).unwrap_or(0),
+        limit: value("loop/sizelimit").and_then(|t| t.parse().ok()).unwrap_or(0),
+    });
     if is_partition {
         device.partition = Some(PartitionFacts {
             number: value("partition").and_then(|t| t.parse().ok()),

@@ -4,9 +4,9 @@ use super::assembly::{Lack, lack};
 use super::crypt::{made_anew, unlocked_later};
 use super::dormant::may_lie_in;
 use super::doubt::Doubt;
-use bradawl_facts::record::{Device, Record};
+use bradawl_facts::record::{Device, Origin, Record};
 use bradawl_facts::table::Entry;
-use bradawl_resolve::{Index, LookAlikes, Purpose, Resolution, Source};
+use bradawl_resolve::{Index, LookAlikes, Passing, Purpose, Resolution, Source};
 
 /// Whether the block device a request needs is there.
 #[derive(Debug, Clone)]
@@ -46,7 +46,10 @@ pub(super) fn needed<'a>(
     match index.resolve_for(source, purpose) {
         Resolution::Found(devices) => match lack_of(record, index, &devices) {
             lack @ Some(Lack::Never(_)) => Needed { lack, ..of(Need::Missing(LookAlikes::among(index))) },
-            lack => Needed { lack, ..of(Need::Present(devices)) },
+            lack => match passing(record, index, entry, &devices) {
+                Some(doubt) => of(Need::Unknown(doubt)),
+                None => Needed { lack, ..of(Need::Present(devices)) },
+            },
         },
         Resolution::Absent if entry.is_swap() && made_anew(record, source) => {
             Needed { made_anew: true, ..of(Need::None) }
@@ -62,6 +65,22 @@ pub(super) fn needed<'a>(
         Resolution::Unknown(why) => of(Need::Unknown(Doubt::not_known(why))),
         Resolution::NotADevice => of(Need::None),
     }
+}
+
+/// Why devices of a running host are not counted on at its next boot. What is
+/// root now was made by something that makes it again.
+fn passing(record: &Record, index: &Index<'_>, entry: &Entry, devices: &[&Device]) -> Option<Doubt> {
+    if record.host.origin != Some(Origin::Live) || entry.target == "/" {
+        return None;
+    }
+    let all: Option<Vec<Passing<'_>>> =
+        devices.iter().map(|d| Passing::of(index, index.device(&d.path)?)).collect();
+    let first = all?.into_iter().next()?;
+    let why = format!("it is on {}", first.words());
+    // By its own name: a service makes it, and swap in it.
+    let by_service =
+        matches!(first, Passing::Zram(_)) && entry.is_swap() && entry.source.starts_with("/dev/zram");
+    Some(if by_service { Doubt::event("a service makes it at every boot") } else { Doubt::not_known(why) })
 }
 
 /// What the least lacking of several devices lacks.

@@ -9,6 +9,7 @@ pub mod advice;
 pub mod aftermath;
 pub mod draft;
 pub mod edit;
+mod image;
 pub mod mend;
 mod mended_line;
 pub mod rehearsal;

@@ -10,7 +10,7 @@ use bradawl_catalogue::partition_types::is_usr as is_usr_type;
 use bradawl_facts::path::{is_within, tidy};
 use bradawl_facts::record::{ActiveSwap, Device, DeviceKind, Mount, Record};
 use bradawl_facts::table::{Entry, Table};
-use bradawl_resolve::{Index, best_identity, is_network_type};
+use bradawl_resolve::{ImageSource, Index, Passing, best_identity, is_network_type};
 use kept::kept;
 use serde::Serialize;
 use skipped::why_skipped;
@@ -78,6 +78,15 @@ pub fn adopt(record: &Record, have: &Table, wishes: &AdoptWishes) -> Adoption {
     Adoption { table, added, skipped, notes }
 }
 
+/// What becomes of a device at a reboot.
+enum Lasts {
+    Yes,
+    /// It has to be named by the file behind it.
+    As(ImageSource),
+    /// It ends; why.
+    No(String),
+}
+
 struct Work<'a> {
     record: &'a Record,
     index: Index<'a>,
@@ -117,22 +126,46 @@ impl<'a> Work<'a> {
             return self.bind(mount, &target);
         }
         let device = self.device(mount);
+        let mut options = kept(mount);
         let (source, fstype) = match device {
-            Some(device) => (self.name(device), mount.fstype.clone()),
+            Some(device) => match self.passing(device) {
+                Lasts::Yes => (self.name(device), mount.fstype.clone()),
+                Lasts::As(image) => {
+                    options.extend(image.options);
+                    (image.file, mount.fstype.clone())
+                }
+                Lasts::No(why) => return self.skip(&target, &mount.fstype, why),
+            },
             None if known(&mount.fstype).is_some_and(|t| t.is_on_device()) => {
                 return self.skip(&target, &mount.fstype, "its device is not known");
             }
             None => (mount.source.clone(), mount.fstype.clone()),
         };
-        let mut options = kept(mount);
         if is_network_type(&fstype) {
             options.push("_netdev".to_owned());
         }
         if device.is_some_and(Device::is_removable) {
             options.push("nofail".to_owned());
         }
-        let pass = self.pass(&fstype, &target, device.is_some());
+        let on_device = device.is_some() && !options.iter().any(|o| o == "loop");
+        let pass = self.pass(&fstype, &target, on_device);
         self.added.push(Fresh { source, target, fstype, options, dump: 0, pass, comment: None });
+    }
+
+    /// Whether a device will be there again. In a tree the loop devices of files
+    /// outside it are the disks of the new system.
+    fn passing(&self, device: &Device) -> Lasts {
+        let Some(passing) = self.index.device(&device.path).and_then(|d| Passing::of(&self.index, d)) else {
+            return Lasts::Yes;
+        };
+        let image =
+            matches!(passing, Passing::Loop(_)).then(|| ImageSource::of(&self.index, device)).flatten();
+        let inside = image.and_then(|i| Some(ImageSource { file: self.inside(&i.file)?, ..i }));
+        match inside {
+            Some(image) => Lasts::As(image),
+            None if self.wishes.tree.is_some() => Lasts::Yes,
+            None => Lasts::No(format!("it is on {}", passing.words())),
+        }
     }
 
     /// A directory of a file system that is shown at a second place.
@@ -172,8 +205,14 @@ impl<'a> Work<'a> {
         if device.is_some_and(|d| d.kind == DeviceKind::Zram) {
             return self.skip(&swap.path, "swap", "compressed memory: a service of its own makes it");
         }
-        let source = match device {
-            Some(device) => self.name(device),
+        let source = match device.map(|device| (device, self.passing(device))) {
+            Some((device, Lasts::Yes)) => self.name(device),
+            // Swap takes a file as it is, from its beginning on.
+            Some((_, Lasts::As(image))) if image.options.len() == 1 => image.file,
+            Some((_, Lasts::As(_))) => {
+                return self.skip(&swap.path, "swap", "it lies within a file, from where no boot takes it");
+            }
+            Some((_, Lasts::No(why))) => return self.skip(&swap.path, "swap", why),
             None => match self.inside(&swap.path) {
                 Some(path) => path,
                 None => return self.skip(&swap.path, "swap", "it lies outside the tree"),

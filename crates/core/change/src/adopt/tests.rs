@@ -1,5 +1,5 @@
 use super::*;
-use bradawl_facts::record::{Content, ContentKind};
+use bradawl_facts::record::{Backing, Content, ContentKind};
 use bradawl_facts::testing::{host, mounted};
 
 fn with(mounts: &[(&str, &str, &str, &str)]) -> Record {
@@ -114,4 +114,32 @@ fn a_usr_of_its_own_is_missed() {
     disk.content.as_mut().unwrap().label = Some("usr".into());
     assert!(noted(&adopted(&record, "", None).1));
     assert!(!noted(&adopted(&record, "LABEL=usr /usr xfs defaults 0 0\n", None).1));
+}
+
+#[test]
+fn what_ends_with_the_running_system_is_named_otherwise_or_left_out() {
+    let mut record = with(&[
+        ("/dev/loop0", "/srv/image", "ext4", "rw,relatime"),
+        ("/dev/zram1", "/srv/scratch", "ext4", "rw,relatime"),
+        ("/dev/dm-0", "/srv/old", "ext4", "ro,relatime"),
+    ]);
+    let device = |path: &str, kind, link: &str| Device {
+        links: Some(vec![link.to_owned()]),
+        backing: (kind == DeviceKind::Loop)
+            .then(|| Backing { file: "/var/tides.img".into(), offset: 1 << 20, limit: 0 }),
+        ..Device::new(path, kind)
+    };
+    record.devices.get_or_insert_default().extend([
+        device("/dev/loop0", DeviceKind::Loop, "/dev/disk/by-label/tides"),
+        device("/dev/zram1", DeviceKind::Zram, "/dev/disk/by-label/scratch"),
+        device("/dev/dm-0", DeviceKind::Mapper, "/dev/disk/by-id/dm-name-yesterday"),
+    ]);
+    let (text, adoption) = adopted(&record, "", None);
+    let words: Vec<&str> = text.split_whitespace().collect();
+    assert_eq!(words, ["/var/tides.img", "/srv/image", "ext4", "loop,offset=1048576", "0", "0"]);
+    let left: Vec<&str> = adoption.skipped.iter().map(|s| s.target.as_str()).collect();
+    assert_eq!(left, ["/srv/scratch", "/srv/old"]);
+    // The image of a system to be is its disk, unless it lies in it.
+    let (text, _) = adopted(&record, "", Some("/srv/image"));
+    assert!(text.starts_with("/dev/loop0 ") || text.starts_with("/dev/disk/"), "{text}");
 }

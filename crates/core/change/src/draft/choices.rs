@@ -33,6 +33,14 @@ impl Plan<'_> {
     }
 
     pub fn source(&mut self) -> String {
+        if let Some(image) = &self.found.image {
+            let device = &self.wishes.source;
+            self.chose(
+                image.file.clone(),
+                format!("the file behind {device}, which the boot does not set up"),
+            );
+            return image.file.clone();
+        }
         let Some(device) = self.found.device else { return self.wishes.source.clone() };
         let fstype = self.found.fstype.as_deref().unwrap_or_default();
         if let Some(name) = making::name(self.wishes, fstype).filter(|_| self.found.to_make) {
@@ -123,6 +131,9 @@ impl Plan<'_> {
     /// An image of a file system.
     fn image(&mut self, fstype: &str) {
         self.option("loop", "a file is mounted through a loop device");
+        for place in self.found.image.iter().flat_map(|image| &image.options).filter(|o| *o != "loop") {
+            self.option(place.clone(), "where the file system lies in the file");
+        }
         if matches!(fstype, "iso9660" | "squashfs" | "udf") && !self.wishes.read_only {
             self.option("ro", "such an image is never written to");
         }

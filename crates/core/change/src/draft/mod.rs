@@ -10,6 +10,7 @@ mod steps;
 mod subvolume;
 
 use crate::edit::{By, Fresh};
+use crate::image;
 use crate::steps::Step;
 use bradawl_catalogue::options::{effective, program_on};
 use bradawl_facts::record::{Content, ContentKind, Device, DeviceKind, PathFacts, PathKind, Record};
@@ -158,6 +159,14 @@ pub enum DraftError {
         "{0} holds something that is not swap, and mkswap would destroy it: name a file that is not there yet"
     )]
     NotSwap(String),
+    /// The device ends with the running system.
+    #[error("{path} is not there at the next boot: it is on {what}; --by uuid names it all the same")]
+    Passing {
+        /// The device.
+        path: String,
+        /// What it is on.
+        what: String,
+    },
     /// A partition is only made on a disk that is empty.
     #[error("{0} is no empty disk: a partition table would be written over what it holds")]
     NotEmptyDisk(String),
@@ -298,6 +307,7 @@ pub fn once_made(record: &Record, draft: &Draft) -> Record {
         }
     }
     share::once_there(&mut record, &draft.entry);
+    image::once_named(&mut record, &draft.entry);
     subvolume::once_made(&mut record, draft);
     let path = draft.device.as_ref().filter(|_| draft.to_make);
     let Some(path) = path else { return record };

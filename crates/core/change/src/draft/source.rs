@@ -2,10 +2,10 @@
 
 use super::making::first_partition;
 use super::{DraftError, DraftWishes};
-use bradawl_facts::record::{ContentKind, Device, DeviceKind, PathFacts, PathKind, Record};
+use bradawl_facts::record::{ContentKind, Device, DeviceKind, Origin, PathFacts, PathKind, Record};
 use bradawl_facts::size;
 use bradawl_facts::text::{list, visible};
-use bradawl_resolve::{Index, Resolution, Source, Uses, suggest};
+use bradawl_resolve::{ImageSource, Index, Passing, Resolution, Source, Uses, suggest};
 
 /// What a wish turned out to mean.
 pub(super) struct Found<'a> {
@@ -21,6 +21,8 @@ pub(super) struct Found<'a> {
     pub partition: Option<String>,
     /// What kind of file the source is, where it is one.
     pub file: Option<SourceFile>,
+    /// The image behind the loop device that was named.
+    pub image: Option<ImageSource>,
 }
 
 /// A file as a source.
@@ -53,8 +55,43 @@ pub(super) fn find<'a>(
         named(index, text)?
     };
     match device {
-        Some(device) => of_device(record, wishes, device),
+        Some(device) => match passing(record, index, wishes, device)? {
+            Some(image) => Ok(of_image(device, image)),
+            None => of_device(record, wishes, device),
+        },
         None => of_no_device(record, wishes),
+    }
+}
+
+/// The file to name instead of a loop device, unless the sort of name is given.
+fn passing(
+    record: &Record,
+    index: &Index<'_>,
+    wishes: &DraftWishes,
+    device: &Device,
+) -> Result<Option<ImageSource>, DraftError> {
+    let asked = record.host.origin != Some(Origin::Live) || wishes.by.is_some();
+    let device = index.device(&device.path).filter(|_| !asked);
+    let Some((device, passing)) = device.and_then(|d| Some((d, Passing::of(index, d)?))) else {
+        return Ok(None);
+    };
+    let holds = device.content.as_ref().map(|c| c.kind);
+    match (&passing, ImageSource::of(index, device)) {
+        (Passing::Loop(_), Some(image)) if holds == Some(ContentKind::Filesystem) => Ok(Some(image)),
+        _ => Err(DraftError::Passing { path: device.path.clone(), what: passing.words() }),
+    }
+}
+
+/// The file system of a loop device, by its file.
+fn of_image<'a>(device: &Device, image: ImageSource) -> Found<'a> {
+    Found {
+        device: None,
+        source: Source::Path(image.file.clone()),
+        fstype: device.content.as_ref().and_then(|c| c.fstype.clone()),
+        to_make: false,
+        partition: None,
+        file: Some(SourceFile::Image),
+        image: Some(image),
     }
 }
 
@@ -148,6 +185,7 @@ fn of_device<'a>(record: &Record, wishes: &DraftWishes, device: &'a Device) -> R
             to_make: true,
             partition,
             file: None,
+            image: None,
         });
     }
     if wishes.partition {
@@ -185,6 +223,7 @@ fn of_device<'a>(record: &Record, wishes: &DraftWishes, device: &'a Device) -> R
         to_make: false,
         partition: None,
         file: None,
+        image: None,
     })
 }
 
@@ -244,5 +283,5 @@ fn of_no_device<'a>(record: &Record, wishes: &DraftWishes) -> Result<Found<'a>, 
         _ => "tmpfs",
     };
     let fstype = Some(wishes.fstype.clone().unwrap_or_else(|| fstype.to_owned()));
-    Ok(Found { device: None, to_make: false, source, fstype, partition: None, file })
+    Ok(Found { device: None, to_make: false, source, fstype, partition: None, file, image: None })
 }

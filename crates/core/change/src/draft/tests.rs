@@ -1,5 +1,7 @@
 use super::*;
-use bradawl_facts::record::{Accounts, Content, ContentKind, Device, DeviceKind, Mount, PathFacts, PathKind};
+use bradawl_facts::record::{
+    Accounts, Backing, Content, ContentKind, Device, DeviceKind, Mount, Origin, PathFacts, PathKind,
+};
 use bradawl_facts::testing::host;
 
 fn drafted(record: &Record, wishes: DraftWishes) -> (String, Draft) {
@@ -257,4 +259,22 @@ fn a_subvolume_is_made_before_it_is_named() {
     device.content = Some(Content { subvolumes: Some(vec!["@tides/raw".into()]), ..content });
     let draft = drafted(&record, asked(None)).1;
     assert!(!draft.before.iter().any(|s| s.run.as_ref().is_some_and(|r| r.contains("subvolume create"))));
+}
+
+#[test]
+fn a_loop_device_is_drafted_by_its_file() {
+    let mut record = host();
+    record.host.origin = Some(Origin::Live);
+    let devices = record.devices.as_mut().unwrap();
+    let device = devices.iter_mut().find(|d| d.path == "/dev/vdb").unwrap();
+    device.kind = DeviceKind::Loop;
+    device.backing = Some(Backing { file: "/srv/tides.img".into(), ..Backing::default() });
+    let (line, _) = drafted(&record, wish("/dev/vdb", "/srv/gauges"));
+    assert_eq!(line, "/srv/tides.img /srv/gauges xfs loop,nofail 0 0");
+    let by = DraftWishes { by: Some(By::Uuid), ..wish("/dev/vdb", "/srv/gauges") };
+    assert!(drafted(&record, by).0.starts_with("UUID="));
+    let devices = record.devices.as_mut().unwrap();
+    devices.iter_mut().find(|d| d.path == "/dev/vdb").unwrap().kind = DeviceKind::Zram;
+    let error = draft(&record, &wish("/dev/vdb", "/srv/gauges")).unwrap_err().to_string();
+    assert!(error.contains("compressed memory") && error.contains("--by uuid"), "{error}");
 }

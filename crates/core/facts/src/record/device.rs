@@ -36,6 +36,9 @@ pub struct Device {
     /// Facts of a partition.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub partition: Option<PartitionFacts>,
+    /// The file that a loop device shows.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub backing: Option<Backing>,
     /// Paths of the devices it is made of.
     #[serde(default)]
     pub parents: Vec<String>,
@@ -100,6 +103,26 @@ pub struct PartitionFacts {
     pub type_words: Option<String>,
 }
 
+/// The file behind a loop device.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(default)]
+pub struct Backing {
+    /// Its path.
+    pub file: String,
+    /// Offset of its first byte in the file.
+    #[serde(skip_serializing_if = "is_zero")]
+    pub offset: u64,
+    /// Bytes that are shown; 0: all.
+    #[serde(skip_serializing_if = "is_zero")]
+    pub limit: u64,
+}
+
+#[allow(clippy::trivially_copy_pass_by_ref)] // as serde asks it
+fn is_zero(n: &u64) -> bool {
+    *n == 0
+}
+
 impl Device {
     /// A device of which only path and sort are known.
     pub fn new(path: impl Into<String>, kind: DeviceKind) -> Self {
@@ -115,6 +138,7 @@ impl Device {
             rotational: None,
             model: None,
             partition: None,
+            backing: None,
             parents: Vec::new(),
             children: Vec::new(),
             links: None,

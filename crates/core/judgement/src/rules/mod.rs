@@ -76,6 +76,7 @@ pub const RULES: &[Rule] = &[
     identity::whole_disk::RULE,
     identity::extended_partition::RULE,
     identity::kernel_name::RULE,
+    identity::passing_device::RULE,
     content::content_none::RULE,
     content::content_ambiguous::RULE,
     content::not_mountable::RULE,

@@ -7,6 +7,7 @@
 //! #= host kernel=6.1.0 init=systemd-252 cmdline=root=/dev/sda2,ro
 //! #= device /dev/sda2 ext4 UUID=… LABEL=… PARTUUID=… subvol=… kind=partition removable state=errors feature=bigtime
 //! #= device /dev/sdb holds=lvm|raid|luks|empty|table|journal|ambiguous UUID=…
+//! #= device /dev/loop0 ext4 UUID=… kind=loop backing=/srv/a.img
 //! #= device /dev/sdb holds=raid level=raid1 of=2
 //! #= host initramfs=initramfs-tools|dracut|mkinitcpio
 //! #= device /dev/sdb holds=table entry=PARTUUID     a partition the kernel does not know
@@ -35,9 +36,9 @@
 #![allow(clippy::disallowed_methods, clippy::unwrap_used)] // fixtures are files
 
 use bradawl_facts::record::{
-    ActiveSwap, Content, ContentKind, CryptEntry, Device, DeviceKind, Early, FsSupport, Init, InitKind,
-    LocalUnit, Memory, Mount, Origin, PartitionEntry, PartitionFacts, PathFacts, PathKind, Programs, Record,
-    TableFile,
+    ActiveSwap, Backing, Content, ContentKind, CryptEntry, Device, DeviceKind, Early, FsSupport, Init,
+    InitKind, LocalUnit, Memory, Mount, Origin, PartitionEntry, PartitionFacts, PathFacts, PathKind,
+    Programs, Record, TableFile,
 };
 use std::path::Path;
 
@@ -242,6 +243,9 @@ fn device(words: &[&str]) -> Device {
             }),
             "removable" => device.removable = Some(true),
             "kind" => device.kind = serde_json::from_value(value.into()).unwrap(),
+            "backing" => {
+                device.backing = Some(Backing { file: value.to_owned(), ..Backing::default() });
+            }
             "unread" => {}
             "swap" => {
                 content = Content { uuid: content.uuid, ..Content::new(ContentKind::Swap, Some("swap")) }

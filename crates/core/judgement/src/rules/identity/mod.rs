@@ -8,6 +8,7 @@ pub(super) mod label_collides;
 pub(super) mod lv_hyphens;
 pub(super) mod member_not_volume;
 pub(super) mod partition_not_in_kernel;
+pub(super) mod passing_device;
 pub(super) mod removable;
 pub(super) mod stale_identity;
 pub(super) mod tag_spelling;
