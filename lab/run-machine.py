@@ -29,7 +29,7 @@ def boot(case):
         cpio = subprocess.run('find . | cpio -o -H newc --quiet | gzip -1', shell=True, cwd=f'{w}/tree', capture_output=True, check=True).stdout
         with open(f'{w}/initrd', 'wb') as f: f.write(open(f'{LAB}/initrd-{a.release}', 'rb').read() + cpio)
         line = f'root={case.get("root", ROOT)} ro console=ttyS0 systemd.show_status=1 ' + case.get('cmdline', '')
-        cmd = ['qemu-system-x86_64', '-accel', 'tcg,thread=multi', '-cpu', 'max', '-m', '640', '-smp', '1', '-nographic', '-no-reboot', '-nodefaults', '-monitor', 'none',
+        cmd = ['qemu-system-x86_64', '-accel', 'tcg,thread=multi', '-cpu', 'max', '-m', '640', '-smp', '1', '-nographic', *([] if case.get('reboot') else ['-no-reboot']), '-nodefaults', '-monitor', 'none',
                '-kernel', f'{LAB}/vmlinuz-{a.release}', '-initrd', f'{w}/initrd', '-append', line, '-serial', f'file:{w}/console', '-serial', f'file:{w}/report', '-net', 'none']
         for d, p in [('a', f'{LAB}/root-{a.release}.img')] + [(d, f'{LAB}/disks/{d}.img') for d in case.get('disks', 'bcd')]:
             cmd += ['-drive', f'file={p},format=raw,if=virtio,snapshot=on']
@@ -46,6 +46,7 @@ def boot(case):
 
 def parse(rep):
     r = dict(why=None, uptime=None, units={}, failed=[], targets={}, jobs=[], mounted=[], swapped=[], links=[], files={}, log=[])
+    r['said'] = re.findall(r'^said (.*)', rep, re.M)
     if 'REPORT-BEGIN' not in rep: return r
     for l in rep.split('REPORT-BEGIN\n', 1)[1].split('\n'):
         k, _, v = l.partition(' ')

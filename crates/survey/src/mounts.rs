@@ -127,6 +127,7 @@ pub(crate) fn swapping(files: &Files) -> Swapping {
     Swapping {
         swappiness: files.value("/proc/sys/vm/swappiness").and_then(|v| v.parse().ok()),
         zswap: zswap.map(|v| v == "Y"),
+        hibernates: files.value("/sys/power/state").map(|v| v.split_whitespace().any(|w| w == "disk")),
         zram: ZRAM_SETTINGS.iter().find_map(|path| files.value(path)).map(|text| sections(&text)),
     }
 }

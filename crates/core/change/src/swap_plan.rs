@@ -98,6 +98,11 @@ pub enum PlanError {
         /// Bytes wanted.
         wanted: u64,
     },
+    /// The kernel cannot hibernate.
+    #[error(
+        "the kernel of this host cannot hibernate (/sys/power/state has no \"disk\"): plan without --hibernate"
+    )]
+    NoHibernation,
     /// No file system of the host fits.
     #[error("no file system here has {} free for a swap file; name a place with --on", binary(*.0))]
     NoRoom(u64),
@@ -135,6 +140,10 @@ pub fn plan(
     now: &Overview,
     wishes: &SwapWishes,
 ) -> Result<SwapPlan, PlanError> {
+    let hibernates = record.swapping.as_ref().and_then(|s| s.hibernates);
+    if wishes.hibernate && hibernates == Some(false) {
+        return Err(PlanError::NoHibernation);
+    }
     let (wanted, why) = wanted(record, now, wishes)?;
     let leaving = wishes.replace.as_ref().map(|path| {
         let found = now.areas.iter().find(|a| a.path == *path);
@@ -363,7 +372,7 @@ impl Spot<'_> {
 mod tests {
     use super::*;
     use bradawl_boot::{forecast, requests};
-    use bradawl_facts::record::Memory;
+    use bradawl_facts::record::{Memory, Swapping};
     use bradawl_facts::table::Table;
     use bradawl_facts::testing::{ROOT, host, mounted};
     use bradawl_judgement::swap_overview::overview;
@@ -398,6 +407,17 @@ mod tests {
         let asleep = planned(&record(), &SwapWishes { hibernate: true, ..auto }).unwrap();
         assert_eq!(asleep.wanted, 16 * GIB);
         assert_eq!(asleep.entry.unwrap().line(), "/srv/gauges/swapfile none swap sw 0 0");
+    }
+
+    #[test]
+    fn no_plan_for_hibernation_where_the_kernel_cannot() {
+        let mut record = record();
+        let wishes = SwapWishes { hibernate: true, ..SwapWishes::default() };
+        for (hibernates, planned_for) in [(None, true), (Some(true), true), (Some(false), false)] {
+            record.swapping = Some(Swapping { hibernates, ..Swapping::default() });
+            let planned = planned(&record, &wishes);
+            assert_eq!(planned.is_ok(), planned_for, "{hibernates:?}: {:?}", planned.err());
+        }
     }
 
     #[test]

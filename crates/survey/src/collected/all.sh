@@ -6,7 +6,7 @@ kernel=$(uname -r)
 for f in /etc/fstab /etc/os-release /usr/lib/os-release /etc/hostname /etc/passwd /etc/group /etc/crypttab \
     /etc/mdadm/mdadm.conf /etc/mdadm.conf /etc/initramfs-tools/initramfs.conf /proc/cmdline /proc/self/mountinfo \
     /proc/swaps /proc/meminfo /proc/filesystems /proc/1/comm /proc/sys/kernel/hostname /proc/sys/kernel/osrelease \
-    /proc/sys/vm/swappiness /sys/module/zswap/parameters/enabled /etc/systemd/zram-generator.conf \
+    /proc/sys/vm/swappiness /sys/power/state /sys/module/zswap/parameters/enabled /etc/systemd/zram-generator.conf \
     /run/systemd/zram-generator.conf /usr/lib/systemd/zram-generator.conf /usr/lib/systemd/system.conf \
     /run/systemd/system.conf /etc/systemd/system.conf; do get "$f"; done
 for f in /etc/fstab /proc/filesystems /proc/modules /run/systemd/container /run/.containerenv /.dockerenv \

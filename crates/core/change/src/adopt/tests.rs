@@ -125,8 +125,11 @@ fn what_ends_with_the_running_system_is_named_otherwise_or_left_out() {
     ]);
     let device = |path: &str, kind, link: &str| Device {
         links: Some(vec![link.to_owned()]),
-        backing: (kind == DeviceKind::Loop)
-            .then(|| Backing { file: "/var/tides.img".into(), offset: 1 << 20, limit: 0 }),
+        backing: (kind == DeviceKind::Loop).then(|| Backing {
+            file: "/var/tides.img".into(),
+            offset: 1 << 20,
+            limit: 0,
+        }),
         ..Device::new(path, kind)
     };
     record.devices.get_or_insert_default().extend([

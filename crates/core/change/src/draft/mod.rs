@@ -308,6 +308,7 @@ pub fn once_made(record: &Record, draft: &Draft) -> Record {
     }
     share::once_there(&mut record, &draft.entry);
     image::once_named(&mut record, &draft.entry);
+    swap_file_once_made(&mut record, &draft.entry);
     subvolume::once_made(&mut record, draft);
     let path = draft.device.as_ref().filter(|_| draft.to_make);
     let Some(path) = path else { return record };
@@ -319,9 +320,32 @@ pub fn once_made(record: &Record, draft: &Draft) -> Record {
         let kind = if draft.entry.fstype == "swap" { ContentKind::Swap } else { ContentKind::Filesystem };
         let name = |tag: &str| draft.entry.source.strip_prefix(tag).map(str::to_owned);
         let (uuid, label) = (name("UUID="), name("LABEL="));
-        device.content = Some(Content { uuid, label, ..Content::new(kind, Some(&draft.entry.fstype)) });
+        // Both drivers of it are named otherwise than what they mount.
+        let held = if draft.entry.fstype.starts_with("ntfs") { "ntfs" } else { &draft.entry.fstype };
+        device.content = Some(Content { uuid, label, ..Content::new(kind, Some(held)) });
     }
     record
+}
+
+/// The swap file that the first step makes.
+fn swap_file_once_made(record: &mut Record, entry: &Fresh) {
+    let there = |f: &PathFacts| f.path == entry.source && f.kind != PathKind::Absent;
+    if entry.fstype != "swap" || !entry.source.starts_with('/') || record.paths.iter().any(there) {
+        return;
+    }
+    if Source::parse(&entry.source).wants_device() {
+        return;
+    }
+    record.paths.retain(|f| f.path != entry.source);
+    let content = Content::new(ContentKind::Swap, Some("swap"));
+    record.paths.push(PathFacts {
+        size: Some(1 << 30),
+        allocated: Some(1 << 30),
+        uid: Some(0),
+        mode: Some(0o600),
+        content: Some(content),
+        ..PathFacts::new(entry.source.clone(), PathKind::File)
+    });
 }
 
 /// What is being decided, and why.

@@ -262,6 +262,21 @@ fn a_subvolume_is_made_before_it_is_named() {
 }
 
 #[test]
+fn what_the_steps_make_is_there_when_it_is_judged() {
+    let (_, swap) = drafted(&host(), wish("/var/swap", "none"));
+    let then = once_made(&host(), &swap);
+    let file = then.paths.iter().find(|f| f.path == "/var/swap").unwrap();
+    assert!(file.content.as_ref().is_some_and(|c| c.kind == ContentKind::Swap));
+    let mut record = with_empty_disk();
+    record.filesystems = None;
+    let wishes = DraftWishes { fstype: Some("ntfs3".into()), ..wish("/dev/vdz", "/srv/new") };
+    let (_, ntfs) = drafted(&record, wishes);
+    let then = once_made(&record, &ntfs);
+    let held = then.devices().iter().find(|d| d.path == "/dev/vdz").and_then(|d| d.content.clone());
+    assert_eq!(held.and_then(|c| c.fstype).as_deref(), Some("ntfs"));
+}
+
+#[test]
 fn a_loop_device_is_drafted_by_its_file() {
     let mut record = host();
     record.host.origin = Some(Origin::Live);

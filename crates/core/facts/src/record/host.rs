@@ -216,4 +216,8 @@ pub struct Swapping {
     /// `zram0`; absent: it has no settings.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub zram: Option<Vec<String>>,
+    /// Whether the kernel can hibernate: built in and not barred, for instance by
+    /// lockdown or `nohibernate`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub hibernates: Option<bool>,
 }
