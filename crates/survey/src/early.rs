@@ -7,13 +7,18 @@ use bradawl_facts::record::{CryptEntry, Early, Initramfs};
 /// More entries of each are not kept.
 const MAX_ENTRIES: usize = 1000;
 
-/// Where each maker of an initramfs leaves its settings or itself.
-const MAKERS: [(Initramfs, &str); 6] = [
-    (Initramfs::InitramfsTools, "/etc/initramfs-tools"),
-    (Initramfs::InitramfsTools, "/usr/share/initramfs-tools"),
+/// Where each maker of an initramfs lies, then the settings that are its alone:
+/// other packages put files into the directories of all of them.
+const MAKERS: [(Initramfs, &str); 10] = [
+    (Initramfs::Dracut, "/usr/bin/dracut"),
+    (Initramfs::Dracut, "/usr/sbin/dracut"),
+    (Initramfs::Dracut, "/usr/lib/dracut/dracut-functions.sh"),
+    (Initramfs::Mkinitcpio, "/usr/bin/mkinitcpio"),
+    (Initramfs::InitramfsTools, "/usr/sbin/mkinitramfs"),
+    (Initramfs::InitramfsTools, "/sbin/mkinitramfs"),
+    (Initramfs::InitramfsTools, "/usr/bin/mkinitramfs"),
+    (Initramfs::InitramfsTools, "/etc/initramfs-tools/initramfs.conf"),
     (Initramfs::Mkinitcpio, "/etc/mkinitcpio.conf"),
-    (Initramfs::Dracut, "/usr/lib/dracut"),
-    (Initramfs::Dracut, "/etc/dracut.conf.d"),
     (Initramfs::Dracut, "/etc/dracut.conf"),
 ];
 
@@ -83,6 +88,8 @@ mod tests {
             std::fs::create_dir_all(path.parent().unwrap()).unwrap();
             std::fs::write(path, text).unwrap();
         };
+        put("usr/sbin/mkinitramfs", "");
+        put("usr/lib/dracut/modules.d/90tides/module-setup.sh", "");
         put("etc/initramfs-tools/conf.d/resume", "# set by hand\nRESUME=\"UUID=ab\"\n");
         put("etc/crypttab", "# name\ntides UUID=cd none luks,discard\ncold /dev/sdb1 /root/key\nodd\n");
         put(

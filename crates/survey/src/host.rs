@@ -1,4 +1,5 @@
 use crate::files::Files;
+use crate::init::first_program;
 use bradawl_facts::record::{Host, Init, InitKind, Privileges};
 use bradawl_facts::timespan::parse_timespan;
 use std::time::{SystemTime, UNIX_EPOCH};
@@ -80,13 +81,17 @@ fn os_value(text: &str, key: &str) -> Option<String> {
 fn init(files: &mut Files) -> Option<Init> {
     let version = systemd_version(files);
     let Some(first) = files.value("/proc/1/comm") else { return installed(files, version) };
+    let next = first_program(files);
     let openrc = files.exists("/run/openrc");
     let busybox = files.real("/proc/1/exe").is_some_and(|p| p.contains("busybox"));
-    let (kind, running) = match first.as_str() {
-        "systemd" => (InitKind::Systemd, true),
-        "init" if openrc => (InitKind::Openrc, true),
-        "init" if busybox => (InitKind::Busybox, true),
-        "init" if version.is_none() => (InitKind::Sysvinit, true),
+    let (kind, running) = match (first.as_str(), next) {
+        ("systemd", Some(next)) => (next, next == InitKind::Systemd),
+        ("systemd", None) => (InitKind::Systemd, true),
+        ("init", _) if openrc => (InitKind::Openrc, true),
+        ("init", _) if busybox => (InitKind::Busybox, true),
+        ("init", Some(next)) => (next, true),
+        ("init", None) if version.is_none() => (InitKind::Sysvinit, true),
+        (_, Some(next)) => (next, false),
         _ if version.is_some() => (InitKind::Systemd, false),
         _ => (InitKind::Other, true),
     };
@@ -95,7 +100,9 @@ fn init(files: &mut Files) -> Option<Init> {
 
 /// The init system of a root that is not running.
 fn installed(files: &mut Files, version: Option<String>) -> Option<Init> {
+    let first = first_program(files);
     let kind = match () {
+        () if first.is_some() => first?,
         () if version.is_some() => InitKind::Systemd,
         () if files.exists("/sbin/openrc") => InitKind::Openrc,
         () if files.exists("/etc/inittab") && files.exists("/etc/init.d/rcS") => InitKind::Sysvinit,
@@ -196,6 +203,34 @@ mod tests {
         let (_dir, mut files) = tree(&[]);
         assert_eq!(init(&mut files), None);
         assert_eq!(name(&mut files), "localhost");
+    }
+
+    #[test]
+    fn what_init_is_decides_and_not_what_lies_around() {
+        let systemd = ("usr/lib/systemd/libsystemd-shared-252.so", "");
+        let kind_of = |entries: &[(&str, &str)], link: Option<&str>| {
+            let (dir, _) = tree(entries);
+            std::fs::create_dir_all(dir.path().join("sbin")).unwrap();
+            if let Some(to) = link {
+                std::os::unix::fs::symlink(to, dir.path().join("sbin/init")).unwrap();
+            }
+            init(&mut Files::confined(dir.path()).unwrap()).map(|i| i.kind)
+        };
+        let sysv = ("sbin/init", "\x7fELF /etc/inittab INIT: version");
+        let table = |text: &'static str| ("etc/inittab", text);
+        for (entries, link, kind) in [
+            (vec![systemd], Some("/lib/systemd/systemd"), InitKind::Systemd),
+            (vec![systemd], Some("../bin/busybox"), InitKind::Busybox),
+            (vec![systemd], Some("openrc-init"), InitKind::Openrc),
+            (vec![systemd], Some("runit-init"), InitKind::Other),
+            (vec![systemd, sysv], None, InitKind::Sysvinit),
+            (vec![sysv, table("si::sysinit:/sbin/openrc sysinit")], None, InitKind::Openrc),
+            (vec![sysv, table("#x:/sbin/openrc\nsi::sysinit:/etc/init.d/rcS")], None, InitKind::Sysvinit),
+            (vec![("sbin/init", "\x7fELF BusyBox v1.36 /etc/inittab")], None, InitKind::Busybox),
+            (vec![systemd], None, InitKind::Systemd),
+        ] {
+            assert_eq!(kind_of(&entries, link), Some(kind), "{entries:?} {link:?}");
+        }
     }
 
     #[test]

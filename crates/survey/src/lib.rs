@@ -14,6 +14,7 @@ mod files;
 mod holders;
 mod host;
 mod image;
+mod init;
 mod inside;
 mod kernel;
 mod links;

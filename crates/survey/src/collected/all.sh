@@ -10,10 +10,12 @@ for f in /etc/fstab /etc/os-release /usr/lib/os-release /etc/hostname /etc/passw
     /run/systemd/zram-generator.conf /usr/lib/systemd/zram-generator.conf /usr/lib/systemd/system.conf \
     /run/systemd/system.conf /etc/systemd/system.conf; do get "$f"; done
 for f in /etc/fstab /proc/filesystems /proc/modules /run/systemd/container /run/.containerenv /.dockerenv \
-    /run/openrc /sbin/openrc /etc/inittab /etc/init.d/rcS /run/systemd/generator /etc/initramfs-tools \
-    /usr/share/initramfs-tools /etc/mkinitcpio.conf /usr/lib/dracut /etc/dracut.conf.d /etc/dracut.conf \
+    /run/openrc /sbin/openrc /etc/inittab /etc/init.d/rcS /run/systemd/generator /usr/bin/dracut \
+    /usr/sbin/dracut /usr/lib/dracut/dracut-functions.sh /usr/bin/mkinitcpio /usr/sbin/mkinitramfs /sbin/mkinitramfs \
+    /usr/bin/mkinitramfs /etc/mkinitcpio.conf /etc/dracut.conf \
     /etc/mdadm/mdadm.conf /etc/mdadm.conf /etc/initramfs-tools/initramfs.conf; do st "$f"; done
-real /proc/1/exe
+for f in /proc/1/exe /sbin/init /etc/init /bin/init; do real "$f"; st "$f"; done
+for f in /etc/inittab /etc/init.d/rcS; do get "$f"; done
 for d in /usr/lib /usr/lib/systemd /lib/systemd /usr/lib64/systemd /usr/lib/*-linux-gnu*/systemd /lib/modules; do
     names "$d" 'linux-gnu\|^libsystemd-shared-\|^[0-9]'
 done
