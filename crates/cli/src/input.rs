@@ -1,15 +1,16 @@
 //! From the HOST arguments to records, and from `--table` to a table.
 
-use crate::args::WithArgs;
+use crate::args::{Asking, JudgeArgs, WithArgs};
 use crate::outcome::CommandError;
 pub use crate::outcome::plain;
-use bradawl_facts::record::{Init, MAX_BYTES, Record, TableFile};
+use bradawl_facts::record::{Init, MAX_BYTES, Origin, Record, TableFile};
 use bradawl_facts::table;
 use bradawl_facts::table::Table;
 use bradawl_survey::Survey;
 use std::fs::File;
 use std::io::{self, Read};
 use std::path::{Path, PathBuf};
+use std::time::Duration;
 
 /// A record and the name it was asked for by.
 pub struct Host {
@@ -55,6 +56,46 @@ pub fn boot_with(record: &mut Record, init: Option<&Init>) {
     let own = record.host.init.take().filter(|own| own.kind == given.kind);
     let version = given.version.clone().or(own.as_ref().and_then(|o| o.version.clone()));
     record.host.init = Some(Init { version, ..own.unwrap_or_else(|| given.clone()) });
+}
+
+/// The time that the host's own generator gets: unasked for, and asked for.
+const UNASKED: Duration = Duration::from_millis(100);
+const ASKED: Duration = Duration::from_secs(5);
+
+/// Has this host's own generator say what it makes of the table that is judged.
+/// Another host's is never run: `arg` is what the host was asked for by.
+pub fn ask_generator(
+    host: &mut Host,
+    arg: Option<&String>,
+    given: Option<&TableFile>,
+    judge: &JudgeArgs,
+) -> Result<(), CommandError> {
+    let facts = &host.record.host;
+    let live = arg.is_none() && facts.origin == Some(Origin::Live);
+    let usual = live
+        && facts.runs_systemd()
+        && facts.container != Some(true)
+        && facts.privileges.is_some_and(|p| p.uid == 0)
+        && judge.init.is_none();
+    let limit = match judge.ask_generator {
+        Asking::Always if !live => {
+            return Err(CommandError::input("--ask-generator", "only this host's own generator is asked"));
+        }
+        Asking::Always => ASKED,
+        Asking::Auto if usual => UNASKED,
+        Asking::Auto | Asking::Never => return Ok(()),
+    };
+    let Some(table) = given.or(host.record.tables.first()).and_then(|t| t.bytes.bytes()) else {
+        return Ok(());
+    };
+    match bradawl_survey::ask_generator(&table, limit) {
+        Ok(generated) => host.record.generated = Some(generated),
+        Err(e) if judge.ask_generator == Asking::Always => {
+            return Err(CommandError::input("--ask-generator", e));
+        }
+        Err(_) => {}
+    }
+    Ok(())
 }
 
 /// Whether a directory is some host's root: it has an etc/fstab of whatever

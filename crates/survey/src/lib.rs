@@ -11,6 +11,7 @@ pub mod collected;
 mod devices;
 mod early;
 mod files;
+mod generator;
 mod holders;
 mod host;
 mod image;
@@ -26,6 +27,7 @@ mod units;
 mod view;
 
 pub use ask::{Helper, look_for};
+pub use generator::{GeneratorError, ask_generator};
 pub use holders::holders;
 pub use kernel::{Answer, NoAnswer, ask_kernel};
 

@@ -360,6 +360,24 @@ pub struct JudgeArgs {
     /// busybox [default: the host's].
     #[arg(long, value_name = "NAME[-VERSION]", value_parser = parse_init, hide_short_help = true)]
     pub init: Option<Init>,
+    /// Ask the init system's own generator what it makes of the table: auto,
+    /// always or never.
+    ///
+    /// Runs systemd-fstab-generator of this host with its output into a temporary
+    /// directory. auto: as root on a host that runs systemd, for 100 ms at most.
+    #[arg(long, value_enum, default_value_t = Asking::Auto, value_name = "WHEN", hide_possible_values = true, hide_short_help = true)]
+    pub ask_generator: Asking,
+}
+
+/// When somebody is asked.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub enum Asking {
+    /// Where it costs nothing and is allowed.
+    Auto,
+    /// Or else it is an error.
+    Always,
+    /// Not at all.
+    Never,
 }
 
 /// What missing facts do to the exit status.

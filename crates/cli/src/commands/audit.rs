@@ -106,6 +106,7 @@ impl Run<'_> {
             Some(item) => fleet::host(item, &self.args.with, self.table.as_ref())?,
         };
         input::boot_with(&mut host.record, self.args.judge.init.as_ref());
+        input::ask_generator(&mut host, self.args.hosts.first(), self.table.as_ref(), &self.args.judge)?;
         let against =
             Against { policy: self.force.policy.as_ref(), earlier: self.earlier.as_ref(), today: self.today };
         let mut judged = one(&host, self.table.as_ref(), &against, self.wants_advice())?;

@@ -21,6 +21,7 @@ pub fn run(ui: &Ui, args: &ForecastArgs) -> Result<Status, CommandError> {
     }
     let mut host = input::host(args.host.as_deref(), &args.with, given.as_ref())?;
     input::boot_with(&mut host.record, args.judge.init.as_ref());
+    input::ask_generator(&mut host, args.host.as_ref(), given.as_ref(), &args.judge)?;
     if let Some(form) = args.units {
         return write_units(ui, &host, given.as_ref(), form);
     }

@@ -128,3 +128,13 @@ fn findings_can_be_picked() {
     let summary = scene.run(&["audit", &demo("mooring"), &demo("kelp"), "--summary"]);
     assert_eq!(summary.stdout.lines().filter(|l| !l.is_empty()).count(), 4, "{summary}");
 }
+
+#[test]
+fn only_this_hosts_own_generator_is_asked() {
+    let scene = Scene::new();
+    for (when, status) in [("never", 1), ("auto", 1), ("always", 2)] {
+        let said = scene.run(&["audit", &demo("mooring"), "--ask-generator", when]);
+        assert_eq!(said.status, status, "{when}: {said}");
+        assert!(status != 2 || said.stderr.contains("only this host's own generator"), "{said}");
+    }
+}

@@ -39,8 +39,8 @@ pub use forecast::{EntryForecast, EntryState, Event, Forecast, Outcome, Worst};
 pub use need::Need;
 pub use request::{Request, SwitchedOff};
 pub use systemd::{
-    Container, DropIn, Link, LostSwap, Tie, Unit, Units, containers, generator_aborts, lost_swaps,
-    other_goal, units,
+    Container, Difference, DropIn, Link, LostSwap, Tie, Unit, Units, containers, differences,
+    generator_aborts, lost_swaps, made_lines, other_goal, told_lines, units,
 };
 pub use trial::{Cause, Trial, type_objection};
 pub use unit_name::{device_unit, escape_path, mount_unit, swap_unit};

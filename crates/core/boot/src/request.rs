@@ -1,6 +1,7 @@
 use super::assembly::Lack;
 use super::doubt::{Doubt, DoubtSort};
 use super::need::{Need, Needed, needed};
+use super::systemd::made_by_host;
 use super::trial::{Cause, Facts, On, Trial, mount, mounted_type, option_verdicts, swap};
 use super::unit_name::{device_unit, mount_unit, swap_unit};
 use bradawl_catalogue::SystemdVersion;
@@ -60,6 +61,8 @@ pub struct Request<'a> {
     pub device_unit: Option<&'a LocalUnit>,
     /// What switches its unit off, if anything does.
     pub switched_off: Option<SwitchedOff>,
+    /// Whether the host's own generator, which was asked, makes no unit of it.
+    pub unmade: bool,
 }
 
 /// What switches a unit off for good.
@@ -75,6 +78,7 @@ pub enum SwitchedOff {
 /// What every entry of a table asks for, each by itself.
 pub(super) fn each<'a>(record: &'a Record, index: &'a Index<'a>, table: &Table) -> Vec<Request<'a>> {
     let known = Facts::of(record);
+    let made = made_by_host(record, table.bytes());
     let strictly = record.host.boots_with().is_systemd() && SystemdVersion::of(record).reads_by_mount();
     let of_line = |line: &Line| {
         let swallowed = !strictly && line.kind == LineKind::Lost;
@@ -87,6 +91,7 @@ pub(super) fn each<'a>(record: &'a Record, index: &'a Index<'a>, table: &Table) 
         let lost = swallowed || (strictly && refused);
         let mut request = request(known, index, entry);
         (request.lost, request.refused) = (lost, refused);
+        request.unmade = made.as_ref().is_some_and(|made| !made.contains(request.unit.as_str()));
         Some(request)
     };
     table.lines().iter().filter_map(of_line).collect()
@@ -216,6 +221,7 @@ fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Reque
         local_unit: None,
         device_unit: None,
         switched_off: None,
+        unmade: false,
         lost: false,
         refused: false,
     }

@@ -5,10 +5,9 @@
 
 #![allow(clippy::disallowed_methods, clippy::unwrap_used)] // fixtures are files
 
-use bradawl_boot::{Tie, requests, units};
+use bradawl_boot::{made_lines, requests, told_lines};
 use bradawl_facts::record::{Init, InitKind, Programs, Record};
 use bradawl_facts::table::Table;
-use bradawl_facts::timespan::parse_timespan;
 use bradawl_resolve::Index;
 use std::collections::{BTreeMap, BTreeSet};
 use std::io::Read as _;
@@ -26,9 +25,6 @@ const CHECKERS: [&str; 15] = [
     "ocfs2", "vfat", "xfs",
 ];
 
-/// Settings whose values are lengths of time.
-const TIMES: [&str; 3] = ["TimeoutSec", "JobRunningTimeoutSec", "TimeoutIdleSec"];
-
 /// One line for each tie, limit and link.
 fn ours(table: &[u8], version: &str) -> BTreeSet<String> {
     let mut record = Record::new("sounding");
@@ -37,55 +33,11 @@ fn ours(table: &[u8], version: &str) -> BTreeSet<String> {
     record.programs = Some(Programs { checkers, ..Programs::default() });
     let index = Index::new(&record);
     let table = Table::parse(table);
-    let made = units(&record, &requests(&record, &index, &table));
-    let mut lines = BTreeSet::new();
-    // The remount of root asks the kernel's command line too.
-    let links = made.links.iter().filter(|l| l.unit != "systemd-remount-fs.service");
-    for unit in &made.units {
-        for (tie, other) in &unit.ties {
-            lines.insert(format!("{} {}={other}", unit.name, tie.name()));
-        }
-        lines.extend(unit.limits.iter().map(|(name, value)| timed(&unit.name, name, value)));
-    }
-    for link in links {
-        let folder = if link.tie == Tie::Requires { "requires" } else { "wants" };
-        lines.insert(format!("link {}.{folder}/{}", link.by, link.unit));
-    }
-    for drop_in in &made.drop_ins {
-        let unit = format!("{}.d/{}", drop_in.unit, drop_in.file);
-        lines.extend(drop_in.settings.iter().map(|(name, value)| timed(&unit, name, value)));
-    }
-    lines
-}
-
-fn timed(unit: &str, name: &str, value: &str) -> String {
-    match TIMES.contains(&name).then(|| parse_timespan(value)).flatten() {
-        Some(time) => format!("{unit} {name}={time:?}"),
-        None => format!("{unit} {name}={value}"),
-    }
-}
-
-/// What the generator made, in the same form, without what has no say in the
-/// boot: services for quotas, orders of growing, the remount of root.
-fn theirs(made: &[String]) -> BTreeSet<String> {
-    let counts =
-        |l: &&String| !["quota", "/50-order-", "systemd-remount-fs"].iter().any(|part| l.contains(part));
-    let each = made.iter().filter(counts).flat_map(|line| {
-        let parts = line.split_once(' ').and_then(|(unit, rest)| Some((unit, rest.split_once('=')?)));
-        match parts {
-            // Several units in one setting, a percent sign doubled, nothing.
-            Some((unit, (name, value))) if unit.ends_with(".mount") && !TIMES.contains(&name) => {
-                value.split_whitespace().map(|v| format!("{unit} {name}={}", v.replace("%%", "%"))).collect()
-            }
-            Some((unit, (name, value))) => vec![timed(unit, name, value)],
-            None => vec![line.clone()],
-        }
-    });
-    each.collect()
+    made_lines(&record, &requests(&record, &index, &table))
 }
 
 fn compare(table: &[u8], version: &str, made: &[String]) -> Option<String> {
-    let (ours, theirs) = (ours(table, version), theirs(made));
+    let (ours, theirs) = (ours(table, version), told_lines(made));
     let less: Vec<_> = theirs.difference(&ours).collect();
     let more: Vec<_> = ours.difference(&theirs).collect();
     let text = String::from_utf8_lossy(table);

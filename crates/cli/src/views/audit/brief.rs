@@ -14,18 +14,21 @@ const WORD: usize = 9;
 pub fn group(findings: &[&Finding], mended: Option<&MendedLine>, width: usize) -> String {
     let grave: Vec<&Finding> =
         findings.iter().copied().filter(|f| f.consequence != Consequence::Note).collect();
+    // A repaired line repairs all that can be repaired safely: it stands once, at the
+    // last of them.
+    let is_repaired = |finding: &&Finding| finding.fixes.iter().any(|f| f.safe);
+    let last = grave.iter().rposition(is_repaired);
     let mut out = String::new();
     for (n, finding) in grave.iter().enumerate() {
         out.push_str(&heading(finding, width));
         out.push_str(&beside(&told(finding), width));
-        // A repaired line repairs all of its findings: it stands once, at the end.
-        match mended {
-            Some(whole) if n + 1 == grave.len() => {
+        match mended.filter(|_| is_repaired(&finding)) {
+            Some(whole) if Some(n) == last => {
                 out.push_str(&beside("Write:", width));
                 out.push_str(&format!("  {}\n", table_line(&whole.text)));
             }
-            Some(_) if finding.fixes.iter().any(|f| f.safe) => {}
-            _ => out.push_str(&beside(&visible(&finding.remedy), width)),
+            Some(_) => {}
+            None => out.push_str(&beside(&visible(&finding.remedy), width)),
         }
     }
     out

@@ -38,6 +38,9 @@ pub(super) struct PassedOver {
     pub half: bool,
 }
 
+/// Of an entry that nothing else explains.
+const UNMADE: &str = "the host's own generator, which was asked, makes no unit of it";
+
 /// The longest name of a file or directory, in bytes.
 const NAME_MAX: usize = 255;
 
@@ -60,17 +63,21 @@ pub(super) fn passed_over(requests: &[Request<'_>], version: SystemdVersion) -> 
     let mut each = Vec::with_capacity(requests.len());
     for request in requests {
         let late = aborted.map(|(line, option)| {
-            let why = format!("{option} without a value on line {line} ends the init system's generator");
-            because(format!("{why}: this entry does not exist for the boot"), false)
+            because(
+                format!("line {line} has {option} without a value, which ends the init system's generator: this entry does not exist for the boot"),
+                false,
+            )
         });
         let passed = late.or_else(|| repeated(request, &mut first)).or_else(|| {
             let api = request.target.as_deref().is_some_and(|t| !request.is_root() && is_api(t));
             let at = if api { None } else { rejected::abort(request).map(|(_, option)| option) };
             aborted = at.map(|option| (request.line(), option));
             let ends = at.map(|option| {
-                format!("{option} without a value ends the init system's generator here: neither this entry nor any after it exists for the boot")
+                format!("with {option}, which has no value, the init system's generator ends here: neither this entry nor any after it exists for the boot")
             });
-            let why = ends.or_else(|| rejected::rejected(request, version).filter(|_| !api))?;
+            let why = ends
+                .or_else(|| rejected::rejected(request, version).filter(|_| !api))
+                .or_else(|| (request.unmade && !api).then(|| UNMADE.to_owned()))?;
             Some(PassedOver { half: request.target.is_some(), ..because(why, false) })
         });
         each.push(passed);

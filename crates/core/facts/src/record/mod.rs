@@ -25,7 +25,7 @@ pub use host::{BootsWith, Host, Init, InitKind, Memory, Origin, Privileges, Swap
 pub use limits::Unreal;
 pub use paths::{ActiveSwap, ContentAt, FsSupport, Inside, Mount, PathFacts, PathKind, Programs, Support};
 pub use raw::RawBytes;
-pub use units::{LocalUnit, NamedUnit};
+pub use units::{Generated, LocalUnit, NamedUnit};
 
 use crate::secrets::masked;
 use serde::{Deserialize, Serialize};
@@ -89,6 +89,9 @@ pub struct Record {
     /// are none, or they were not looked for.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub services: Option<Vec<NamedUnit>>,
+    /// What the host's own generator makes of a table, where it was asked.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub generated: Option<Generated>,
     /// What paths of the table mean on file systems that are not mounted.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub inside: Vec<Inside>,
@@ -188,6 +191,7 @@ impl Record {
             command_line: None,
             units: None,
             services: None,
+            generated: None,
             inside: Vec::new(),
             accounts: None,
             early: None,

@@ -1,3 +1,4 @@
+use super::RawBytes;
 use serde::{Deserialize, Serialize};
 
 /// A mount, automount or swap unit that was written by hand, beside the
@@ -49,6 +50,18 @@ pub struct LocalUnit {
     /// `JobRunningTimeoutSec=` or `JobTimeoutSec=`, of device units.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub job_timeout: Option<String>,
+}
+
+/// What the host's own generator makes of a table.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Generated {
+    /// The table.
+    #[serde(flatten)]
+    pub table: RawBytes,
+    /// What it made, one a line, sorted: `unit srv-a.mount`,
+    /// `srv-a.mount After=tide.service`, `link local-fs.target.wants/srv-a.mount`.
+    pub made: Vec<String>,
 }
 
 /// A unit that entries of the table name, as its file says.

@@ -17,6 +17,7 @@
 //! #= mounted /dev/sda2 / ext4 rw,relatime silent
 //! #= swapped /dev/sda3 100             active now, with its priority
 //! #= unit srv-x.mount what=LABEL=x where=/srv/x wanted
+//! #= made unit srv-x.mount             a line of what the host's generator makes of the table
 //! #= types ext4 xfs                     all that the kernel has
 //! #= helpers nfs                        all that is installed
 //! #= checkers ext4
@@ -36,9 +37,9 @@
 #![allow(clippy::disallowed_methods, clippy::unwrap_used)] // fixtures are files
 
 use bradawl_facts::record::{
-    ActiveSwap, Backing, Content, ContentKind, CryptEntry, Device, DeviceKind, Early, FsSupport, Init,
-    InitKind, LocalUnit, Memory, Mount, Origin, PartitionEntry, PartitionFacts, PathFacts, PathKind,
-    Programs, Record, TableFile,
+    ActiveSwap, Backing, Content, ContentKind, CryptEntry, Device, DeviceKind, Early, FsSupport, Generated,
+    Init, InitKind, LocalUnit, Memory, Mount, Origin, PartitionEntry, PartitionFacts, PathFacts, PathKind,
+    Programs, RawBytes, Record, TableFile,
 };
 use std::path::Path;
 
@@ -73,6 +74,9 @@ fn read(path: &Path) -> Scene {
         }
     }
     let file = TableFile::new("/etc/fstab", unseen(&table));
+    if let Some(generated) = &mut scene.record.generated {
+        generated.table = file.bytes.clone();
+    }
     match scene.record.tables.first_mut() {
         Some(begun) => begun.bytes = file.bytes,
         None => scene.record.tables.push(file),
@@ -145,6 +149,10 @@ impl Scene {
             "user" => {
                 let accounts = record.accounts.get_or_insert_default();
                 accounts.users.insert(words[0].to_owned(), words[1].parse().unwrap());
+            }
+            "made" => {
+                let none = || Generated { table: RawBytes::new(""), made: Vec::new() };
+                record.generated.get_or_insert_with(none).made.push(rest.to_owned());
             }
             "checkers" => programs(record).checkers = list(),
             "table-mode" => {
