@@ -15,6 +15,7 @@ mod dormant;
 mod doubt;
 mod early;
 mod forecast;
+mod generated;
 mod hides;
 mod need;
 mod network;

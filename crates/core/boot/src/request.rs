@@ -1,7 +1,7 @@
 use super::assembly::Lack;
 use super::doubt::{Doubt, DoubtSort};
+use super::generated;
 use super::need::{Need, Needed, needed};
-use super::systemd::made_by_host;
 use super::trial::{Cause, Facts, On, Trial, mount, mounted_type, option_verdicts, swap};
 use super::unit_name::{device_unit, mount_unit, swap_unit};
 use bradawl_catalogue::SystemdVersion;
@@ -78,7 +78,7 @@ pub enum SwitchedOff {
 /// What every entry of a table asks for, each by itself.
 pub(super) fn each<'a>(record: &'a Record, index: &'a Index<'a>, table: &Table) -> Vec<Request<'a>> {
     let known = Facts::of(record);
-    let made = made_by_host(record, table.bytes());
+    let made = generated::units(record, table.bytes());
     let strictly = record.host.boots_with().is_systemd() && SystemdVersion::of(record).reads_by_mount();
     let of_line = |line: &Line| {
         let swallowed = !strictly && line.kind == LineKind::Lost;

@@ -22,7 +22,7 @@ pub fn group(findings: &[&Finding], mended: Option<&MendedLine>, width: usize) -
     for (n, finding) in grave.iter().enumerate() {
         out.push_str(&heading(finding, width));
         out.push_str(&beside(&told(finding), width));
-        match mended.filter(|_| is_repaired(&finding)) {
+        match mended.filter(|_| is_repaired(finding)) {
             Some(whole) if Some(n) == last => {
                 out.push_str(&beside("Write:", width));
                 out.push_str(&format!("  {}\n", table_line(&whole.text)));

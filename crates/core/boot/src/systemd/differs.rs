@@ -3,8 +3,8 @@
 
 use super::units;
 use super::units::Tie;
+use crate::generated;
 use crate::request::Request;
-use bradawl_facts::map::Set;
 use bradawl_facts::record::Record;
 use bradawl_facts::timespan::parse_timespan;
 use std::collections::{BTreeMap, BTreeSet};
@@ -93,10 +93,7 @@ pub fn told_lines(made: &[String]) -> BTreeSet<String> {
 /// Units that the host's own generator makes otherwise than is taken here; empty
 /// where it was not asked about this table.
 pub fn differences(record: &Record, requests: &[Request<'_>], table: &[u8]) -> Vec<Difference> {
-    let Some(generated) = record.generated.as_ref().filter(|g| g.table.bytes().as_deref() == Some(table))
-    else {
-        return Vec::new();
-    };
+    let Some(generated) = generated::about(record, table) else { return Vec::new() };
     // Without what was learned from it.
     let unasked: Vec<Request<'_>> = requests.iter().map(|r| Request { unmade: false, ..r.clone() }).collect();
     let (ours, theirs) = (made_lines(record, &unasked), told_lines(&generated.made));
@@ -119,11 +116,4 @@ fn unit_of(line: &str) -> &str {
         Some(link) => link.rsplit('/').next().unwrap_or(link),
         None => line.split([' ', '/']).next().unwrap_or(line),
     }
-}
-
-/// The units that the host's own generator makes of this table; `None`: it was
-/// not asked about it.
-pub(crate) fn made_by_host<'r>(record: &'r Record, table: &[u8]) -> Option<Set<&'r str>> {
-    let generated = record.generated.as_ref().filter(|g| g.table.bytes().as_deref() == Some(table))?;
-    Some(generated.made.iter().filter_map(|line| line.strip_prefix("unit ")).collect())
 }

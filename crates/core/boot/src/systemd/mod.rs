@@ -21,7 +21,6 @@ mod swap_units;
 mod units;
 
 pub use containers::{Container, containers};
-pub(super) use differs::made_by_host;
 pub use differs::{Difference, differences, made_lines, told_lines};
 pub use swap_units::{LostSwap, lost_swaps};
 pub use units::{DropIn, Link, Tie, Unit, Units};
