@@ -31,7 +31,7 @@ pub use generator::{GeneratorError, ask_generator};
 pub use holders::holders;
 pub use kernel::{Answer, NoAnswer, ask_kernel};
 
-use bradawl_facts::record::{InitKind, Origin, Record, TableFile, Unread};
+use bradawl_facts::record::{CommandLine, InitKind, Origin, Record, TableFile, Unread};
 use files::Files;
 use std::path::{Path, PathBuf};
 use std::sync::PoisonError;
@@ -179,7 +179,7 @@ impl Survey {
         let services = record
             .units
             .as_deref()
-            .map(|local| units::named(&files, &all, local))
+            .map(|local| units::named(&files, &all, local, CommandLine::of(&record)))
             .filter(|services| !services.is_empty());
         // Devices of this very machine, whose names are those in the record.
         let live = record.host.origin == Some(Origin::Live) && files.collected().is_none();
@@ -188,6 +188,7 @@ impl Survey {
         // Below a tree the mounts are this machine's.
         let mut mounts = own.clone().unwrap_or_else(|| mounts::below(&files));
         let keys = record.early.iter().flat_map(|e| &e.crypttab).flatten().filter_map(|c| c.key.as_deref());
+        let keys = keys.chain(CommandLine::of(&record).last("init"));
         let named = paths::named(&all, keys);
         record.paths = paths::facts(&mut files, &named, &mut mounts, self.helper.as_ref());
         paths::add_later(&files, &all, &mut record.paths, &mounts);

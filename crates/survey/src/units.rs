@@ -2,8 +2,9 @@
 //! File Load Path". Those made from the table are not among them.
 
 use crate::files::Files;
-use bradawl_facts::record::{LocalUnit, NamedUnit, TableFile};
+use bradawl_facts::record::{CommandLine, LocalUnit, NamedUnit, TableFile};
 use bradawl_facts::table::Table;
+use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet};
 use std::io;
 
@@ -77,10 +78,17 @@ const MAX_NAMED: usize = 200;
 
 /// The units that entries of these tables and drop-ins of their units name,
 /// beside mounts and devices.
-pub(crate) fn named(files: &Files, tables: &[&TableFile], local: &[LocalUnit]) -> Vec<NamedUnit> {
+pub(crate) fn named(
+    files: &Files,
+    tables: &[&TableFile],
+    local: &[LocalUnit],
+    line: CommandLine<'_>,
+) -> Vec<NamedUnit> {
     let tied = local.iter().filter(|u| is_ours(&u.name));
     let tied = tied.flat_map(|u| u.requires.iter().chain(&u.wants).chain(&u.after));
     let mut names: BTreeSet<String> = tied.filter(|name| is_named(name)).cloned().collect();
+    let asked = ["systemd.unit", "systemd.wants"].into_iter().flat_map(|name| line.values(name));
+    names.extend(asked.map(Cow::into_owned).filter(|name| is_named(name)));
     for table in tables {
         let table = Table::parse(table.bytes.bytes().unwrap_or_default());
         if table.check_size().is_err() {

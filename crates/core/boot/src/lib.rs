@@ -40,7 +40,7 @@ pub use forecast::{EntryForecast, EntryState, Event, Forecast, Outcome, Worst};
 pub use need::Need;
 pub use request::{Request, SwitchedOff};
 pub use systemd::{
-    Container, Difference, DropIn, Link, LostSwap, Tie, Unit, Units, containers, differences,
+    Container, Difference, DropIn, Link, LostSwap, OtherGoal, Tie, Unit, Units, containers, differences,
     generator_aborts, lost_swaps, made_lines, other_goal, told_lines, units,
 };
 pub use trial::{Cause, Trial, type_objection};

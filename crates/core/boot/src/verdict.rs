@@ -42,6 +42,8 @@ pub enum Ending {
         /// Because a check fails.
         check: bool,
     },
+    /// The machine is switched off, as the kernel's command line asks.
+    Off,
     /// It ends in the initramfs, without this target.
     Initramfs(&'static str),
     /// It waits without end.
@@ -109,6 +111,7 @@ fn told(ending: &Ending, stall_s: Option<f64>) -> String {
             let without = if *target == "/" { "root" } else { target };
             format!("end in the initramfs{after}, without {without}")
         }
+        Ending::Off => format!("switch the machine off again{after}"),
         Ending::Never => "wait without end and never reach login".to_owned(),
     }
 }

@@ -90,7 +90,12 @@ fn units_that_entries_name_are_asked_for_and_not_known_before() {
     let table = TableFile::new("/etc/fstab", line.to_vec());
     let look = |collected: Collected| {
         let files = crate::files::Files::new(crate::files::Root::Collected(Arc::new(collected)));
-        crate::units::named(&files, &[&table], &[])
+        crate::units::named(
+            &files,
+            &[&table],
+            &[],
+            bradawl_facts::record::CommandLine::of(&bradawl_facts::record::Record::new("kelp")),
+        )
     };
     let asked = Collected::default();
     let questions = asked.questions();

@@ -7,7 +7,7 @@ use super::{GivenUp, by_initramfs_tools, patience};
 use bradawl_catalogue::options::{Asked, Verdict, check};
 use bradawl_facts::Version;
 use bradawl_facts::record::CommandLine;
-use bradawl_facts::record::{Content, ContentKind, Record};
+use bradawl_facts::record::{Content, ContentKind, Device, Initramfs, Record};
 use bradawl_facts::table::Table;
 use bradawl_facts::text::visible;
 use bradawl_resolve::{Index, Resolution, Source};
@@ -23,8 +23,11 @@ pub(super) fn lack(record: &Record, index: &Index<'_>) -> Option<Lack> {
 pub(super) fn not_mounted(record: &Record, index: &Index<'_>) -> Option<GivenUp> {
     let given_up = |why: String, stall_s: f64| Some(GivenUp { target: "/", why, stall_s, entry: None });
     let line = CommandLine::of(record);
+    if let Some(word) = asked_to_stop(record) {
+        return given_up(format!("{} on the kernel's command line opens a shell", visible(word)), 0.0);
+    }
     let name = line.last("root")?;
-    let source = Source::parse(name);
+    let source = numbered(record, name).unwrap_or_else(|| Source::parse(name));
     // A word of network and memory types where rootfstype= says so.
     if matches!(source, Source::Word(_)) && by_initramfs_tools(record) && line.last("rootfstype").is_none() {
         return given_up(format!("root={} is no device", visible(name)), 0.0);
@@ -48,6 +51,40 @@ pub(super) fn not_mounted(record: &Record, index: &Index<'_>) -> Option<GivenUp>
         }
         _ => None,
     }
+}
+
+/// Places at which the initramfs can be told to stop (initramfs-tools(7)).
+const STOPS: [&str; 7] = ["top", "modules", "premount", "mount", "mountroot", "bottom", "init"];
+
+/// The word that has the initramfs open a shell before it is done.
+fn asked_to_stop(record: &Record) -> Option<&str> {
+    let line = CommandLine::of(record);
+    match record.early.as_ref()?.initramfs? {
+        Initramfs::InitramfsTools => line.words().rfind(|w| {
+            *w == "break" || w.strip_prefix("break=").is_some_and(|at| STOPS.iter().any(|s| at.contains(s)))
+        }),
+        Initramfs::Dracut => line.words().rfind(|w| *w == "rd.break" || w.starts_with("rd.break=")),
+        Initramfs::Mkinitcpio => line.words().rfind(|w| *w == "break" || w.starts_with("break=")),
+    }
+}
+
+/// The device with a number, as initramfs-tools reads it: `254:0`, or in
+/// hexadecimal digits without 0x (recorded).
+fn numbered(record: &Record, name: &str) -> Option<Source> {
+    if !by_initramfs_tools(record) || name.contains('/') {
+        return None;
+    }
+    let (major, minor) = match name.split_once(':') {
+        Some((major, minor)) => (major.parse().ok()?, minor.parse().ok()?),
+        None => {
+            let number = u32::from_str_radix(name, 16).ok()?;
+            (number >> 8, number & 0xff)
+        }
+    };
+    let of_number = |d: &&Device| d.major == Some(major) && d.minor == Some(minor);
+    let found = record.devices.iter().flatten().find(of_number);
+    // Not one that is known: some path, so that nothing is said for certain.
+    Some(Source::Device(found.map_or_else(|| format!("/dev/block/{major}:{minor}"), |d| d.path.clone())))
 }
 
 /// Whether a name that nothing answers to is missed for certain: names that

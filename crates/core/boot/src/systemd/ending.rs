@@ -42,7 +42,8 @@ impl<'a> Close<'a> {
         let local = node("local-fs.target");
         // What it requires and does not wait for has failed too late (recorded).
         let mut required = vec![false; graph.nodes.len()];
-        if let Some(id) = &local {
+        let no_emergency = played.switched.no_emergency;
+        if let Some(id) = local.filter(|_| !no_emergency).as_ref() {
             let waited = graph.waits_for(*id, played.started);
             graph.nodes[*id].requires.iter().for_each(|other| required[*other] = waited[*other]);
         }
@@ -57,8 +58,11 @@ impl<'a> Close<'a> {
             gates: of(&|id| before.as_ref().is_some_and(|b| b[id])),
             halts: of(&|id| required[id]),
             login: reached,
-            local_fs: graph.find("local-fs.target").is_none_or(|id| played.started[id] && end(id).there),
-            emergency: local.map(end).filter(|e| !e.there).and_then(|e| e.at),
+            local_fs: graph.find("local-fs.target").is_none_or(|id| {
+                let barred = played.barred[id] && played.switched.reached_all_the_same;
+                barred || (played.started[id] && end(id).there)
+            }),
+            emergency: local.map(end).filter(|e| !e.there && !no_emergency).and_then(|e| e.at),
         }
     }
 
@@ -108,6 +112,14 @@ impl<'a> Close<'a> {
             "emergency mode"
         } else {
             self.goal.place()
+        }
+    }
+
+    /// How a boot that does not reach login is told.
+    pub fn stop(&self) -> Ending {
+        match self.goal {
+            Goal::Off(_) if self.emergency.is_none() => Ending::Off,
+            _ => Ending::Stops { place: self.place().to_owned(), check: false },
         }
     }
 
@@ -164,13 +176,13 @@ pub(super) fn verdict(
     stall_s: Option<f64>,
     entries: &[EntryForecast],
     read_only: bool,
-    place: &str,
+    stop: Ending,
 ) -> BootVerdict {
     let lacks = |e: &&EntryForecast| e.state.is_absent() || e.consequence == Some(Consequence::Missing);
     let absent = entries.iter().filter(lacks).count();
     let ending = match outcome {
         Outcome::Up | Outcome::NotKnown => Ending::Whole,
-        Outcome::Emergency => Ending::Stops { place: place.to_owned(), check: false },
+        Outcome::Emergency => stop,
         Outcome::Never => Ending::Never,
         Outcome::NoRoot => Ending::Initramfs("/"),
         Outcome::Partial if read_only => Ending::Without(Absent::WritableRoot),

@@ -31,8 +31,9 @@ pub(super) enum NodeRole {
     Entry(usize),
     /// The automount of a request.
     Automount,
-    /// A unit that is switched off: what requires it is not even started.
-    Masked(usize),
+    /// A unit that is switched off, that of a request or another: what requires it
+    /// is not even started.
+    Masked(Option<usize>),
 }
 
 /// When a device comes.
@@ -155,7 +156,7 @@ impl<'a> Graph<'a> {
             match request.switched_off.is_some() {
                 true => {
                     let id = graph.id(Name::Unit(&request.unit));
-                    graph.nodes[id].role = NodeRole::Masked(n);
+                    graph.nodes[id].role = NodeRole::Masked(Some(n));
                     graph.any_masked = true;
                 }
                 false => graph.add_request(n, request, world),
@@ -183,8 +184,15 @@ impl<'a> Graph<'a> {
         node.after.clear();
     }
 
-    /// Keeps local-fs.target from being started, because of this request.
-    pub fn bar_local_fs(&mut self, request: usize) {
+    /// Has a unit started with the goal.
+    pub fn want(&mut self, goal: Goal<'_>, unit: &str) {
+        let Some(by) = goal.unit().and_then(|name| self.find(name)) else { return };
+        self.tie(by, Tie::Wants, unit);
+    }
+
+    /// Keeps local-fs.target from being started, because of a request where it is
+    /// one.
+    pub fn bar_local_fs(&mut self, request: Option<usize>) {
         let Some(local) = self.find("local-fs.target") else { return };
         self.nodes[local].role = NodeRole::Masked(request);
         self.any_masked = true;
@@ -422,7 +430,7 @@ impl<'a> Graph<'a> {
         let by =
             self.nodes.iter().enumerate().filter(|(n, node)| barred[*n] && pulls(node)).map(|(_, node)| node);
         by.flat_map(|node| &node.requires).find_map(|other| match self.nodes[*other].role {
-            NodeRole::Masked(n) => Some(n),
+            NodeRole::Masked(n) => n,
             _ => None,
         })
     }

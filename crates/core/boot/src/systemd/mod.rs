@@ -22,6 +22,7 @@ mod units;
 
 pub use containers::{Container, containers};
 pub use differs::{Difference, differences, made_lines, told_lines};
+pub use goal::OtherGoal;
 pub use swap_units::{LostSwap, lost_swaps};
 pub use units::{DropIn, Link, Tie, Unit, Units};
 
@@ -29,6 +30,7 @@ use super::doubt::DoubtSort;
 use super::early::{by_initramfs_tools, degraded};
 use super::forecast::{EntryForecast, EntryState, Forecast, Outcome, missing_facts};
 use super::request::Request;
+use super::unit_name::device_unit;
 use bradawl_catalogue::SystemdVersion;
 use bradawl_facts::map::Set;
 use bradawl_facts::record::CommandLine;
@@ -77,7 +79,7 @@ pub(super) fn forecast(
     attended: bool,
 ) -> Forecast {
     let goal = match other_goal(record) {
-        Some(_) => Goal::of(CommandLine::of(record)),
+        Some(_) => Goal::of(record),
         None => Goal::Login,
     };
     let mut forecast = boot(record, index, requests, goal, attended);
@@ -91,10 +93,9 @@ pub(super) fn forecast(
 
 /// The word of the kernel's command line that asks for a boot without login,
 /// and where that stops; `None` for other init systems.
-pub fn other_goal(record: &Record) -> Option<(&str, &str)> {
-    let goal = Goal::of(CommandLine::of(record));
-    (record.host.boots_with().is_systemd() && record.host.container != Some(true))
-        .then(|| goal.word().map(|word| (word, goal.place())))?
+pub fn other_goal(record: &Record) -> Option<OtherGoal<'_>> {
+    let boots = record.host.boots_with().is_systemd() && record.host.container != Some(true);
+    Goal::of(record).other().filter(|_| boots)
 }
 
 fn boot(
@@ -125,19 +126,14 @@ fn boot(
     lost_swaps.iter().for_each(|lost| lost.add_to(&mut graph));
     let containers = containers(record, index, requests);
     containers.iter().for_each(|container| container.add_to(&mut graph, attended));
-    let broken = requires_nothing(record, requests);
-    let without_local_fs = broken.is_some();
-    match broken {
-        Some(n) if SystemdVersion::of(record).bars_broken() => graph.bar_local_fs(n),
-        Some(_) => graph.free_local_fs(),
-        None => {}
-    }
+    let switched = switch_off(record, requests, &mut graph);
+    line.values("systemd.wants").iter().for_each(|unit| graph.want(goal, unit));
     let barred = graph.barred();
     let mut started = graph.started(goal, &barred);
     let remounts = graph.find("local-fs.target").is_none_or(|id| started[id])
         && !line.denies("fstab")
         && aborted.is_none()
-        && !without_local_fs;
+        && !switched.without_local_fs;
     let circle = circle::leave_out(&graph, requests.len(), &mut started);
     let ends = simulate::simulate(&graph, requests, &started);
     let played = Played {
@@ -149,6 +145,7 @@ fn boot(
         ends: &ends,
         passed_over: &passed,
         circle: &circle,
+        switched: &switched,
     };
     let ending = ending::Close::new(&played);
     let settled = played.settled();
@@ -168,11 +165,50 @@ fn boot(
     forecast
 }
 
+/// What the boot does without, because units are switched off or missing.
+#[derive(Debug, Clone, Copy, Default)]
+struct SwitchedUnits {
+    /// local-fs.target is started without what demands it, or not at all.
+    without_local_fs: bool,
+    /// It counts as reached although what it demands was not started: before
+    /// 254 (recorded with 252).
+    reached_all_the_same: bool,
+    /// There is no emergency mode to fall into: the boot continues (recorded).
+    no_emergency: bool,
+}
+
+/// Takes out of the graph what is switched off on the kernel's command line, and
+/// what local-fs.target cannot be started with.
+fn switch_off(record: &Record, requests: &[Request<'_>], graph: &mut Graph<'_>) -> SwitchedUnits {
+    let masked = CommandLine::of(record).values("systemd.mask");
+    let is_masked = |name: &str| masked.iter().any(|unit| unit == name);
+    let broken = requires_nothing(record, requests, &is_masked);
+    let bars = SystemdVersion::of(record).bars_broken();
+    let itself = is_masked("local-fs.target");
+    match broken {
+        _ if itself => graph.bar_local_fs(None),
+        Some(n) if bars => graph.bar_local_fs(Some(n)),
+        Some(_) => graph.free_local_fs(),
+        None => {}
+    }
+    SwitchedUnits {
+        without_local_fs: broken.is_some(),
+        reached_all_the_same: !bars && !itself,
+        no_emergency: is_masked("emergency.target") || is_masked("emergency.service"),
+    }
+}
+
 /// The entry that boot demands and whose unit cannot be loaded, or that requires
 /// a unit for which there is no file: local-fs.target is not started with the
 /// rest then, so that nothing waits for mounts and none stops the boot, and root
 /// is not remounted (recorded).
-fn requires_nothing(record: &Record, requests: &[Request<'_>]) -> Option<usize> {
+///
+/// So it is with a check that is switched off (recorded with 252).
+fn requires_nothing(
+    record: &Record,
+    requests: &[Request<'_>],
+    is_masked: &dyn Fn(&str) -> bool,
+) -> Option<usize> {
     let absent: Set<&str> =
         record.services.iter().flatten().filter(|s| !s.found).map(|s| s.name.as_str()).collect();
     let demanded = |r: &Request<'_>| r.is_waited_for() && !r.noauto && !r.automount && !r.network && !r.lost;
@@ -181,7 +217,13 @@ fn requires_nothing(record: &Record, requests: &[Request<'_>]) -> Option<usize> 
         let by_file = r.local_unit.iter().flat_map(|u| &u.requires).map(String::as_str);
         named.filter_map(|o| o.value.as_deref()).chain(by_file).any(|name| absent.contains(name))
     };
-    requests.iter().position(|r| demanded(r) && (r.unloadable().is_some() || asks(r)))
+    let has_checker = generator::checkers(record);
+    let unchecked = |r: &Request<'_>| {
+        let device = device_unit(&r.path);
+        let check = format!("systemd-fsck@{}.service", device.trim_end_matches(".device"));
+        is_masked(&check) && generator::checked(r, &has_checker) == Some(Tie::Requires)
+    };
+    requests.iter().position(|r| demanded(r) && (r.unloadable().is_some() || asks(r) || unchecked(r)))
 }
 
 /// Why no unit is made for each request, be it because the kernel's command
@@ -213,7 +255,7 @@ fn device_timeout(record: &Record) -> f64 {
     };
     let line = CommandLine::of(record);
     let on_line = match SystemdVersion::of(record).device_timeout_setting() {
-        Some(name) => line.last(name).and_then(parse_timespan).flatten(),
+        Some(name) => line.values(name).last().and_then(|value| parse_timespan(value)).flatten(),
         None => None,
     };
     on_line.or(configured).unwrap_or(DEVICE_TIMEOUT_S)
@@ -240,7 +282,7 @@ fn told(
         ended_by: None,
         stall_s,
         before_init_s: 0.0,
-        verdict: ending::verdict(outcome, stall_s, &entries, read_only, ending.place()),
+        verdict: ending::verdict(outcome, stall_s, &entries, read_only, ending.stop()),
         root_read_only: read_only,
         local_fs_reached: ending.reaches_local_fs(),
         missing_facts: missing_facts(&entries),
@@ -309,7 +351,7 @@ fn assumed(record: &Record, entries: &[EntryForecast]) -> Vec<String> {
     }
     let asked = CommandLine::of(record).last("systemd.unit");
     if let Some(unit) = asked.filter(|unit| !matches!(*unit, "multi-user.target" | "graphical.target"))
-        && Goal::of(CommandLine::of(record)) == Goal::Login
+        && Goal::of(record) == Goal::Login
     {
         let unit = visible(unit);
         assumed.push(format!(

@@ -6,6 +6,7 @@ use super::super::forecast::EntryState;
 use super::super::need::Need;
 use super::super::request::{Request, SwitchedOff};
 use super::super::trial::{Cause, Trial};
+use super::SwitchedUnits;
 use super::circle::Circle;
 use super::duplicates::{PassedOver, is_api};
 use super::goal::Goal;
@@ -69,6 +70,7 @@ pub(super) struct Played<'a> {
     pub passed_over: &'a [Option<PassedOver>],
     /// The circle that each request lies on, as nodes.
     pub circle: &'a [Option<Circle>],
+    pub switched: &'a SwitchedUnits,
 }
 
 impl Played<'_> {

@@ -1,7 +1,10 @@
 //! The kernel's command line, as those who read it do: of a setting that is
-//! given twice the last one counts.
+//! given twice the last one counts. The kernel and the initramfs take blanks as
+//! ends of words wherever they stand; the init system minds quotes, and takes `-`
+//! and `_` in names for the same (recorded; kernel-command-line(7)).
 
 use super::Record;
+use std::borrow::Cow;
 
 /// The words of a kernel command line.
 #[derive(Debug, Clone, Copy)]
@@ -13,7 +16,7 @@ impl<'r> CommandLine<'r> {
         CommandLine(record.command_line.as_deref().unwrap_or_default())
     }
 
-    /// All words.
+    /// All words, as the kernel and the initramfs part them.
     pub fn words(self) -> impl DoubleEndedIterator<Item = &'r str> {
         self.0.split_ascii_whitespace()
     }
@@ -23,19 +26,74 @@ impl<'r> CommandLine<'r> {
         self.words().any(|w| w == word)
     }
 
-    /// The value of a setting.
+    /// The value of a setting of the kernel or the initramfs.
     pub fn last(self, name: &str) -> Option<&'r str> {
         self.words().rev().filter_map(|w| w.split_once('=')).find(|(key, _)| *key == name).map(|(_, v)| v)
     }
 
-    /// Whether a setting is given, and says no.
+    /// All words, as the init system parts them.
+    pub fn settings(self) -> Vec<Cow<'r, str>> {
+        let (mut all, mut word, mut quote, mut begun) = (Vec::new(), String::new(), None, false);
+        if !self.0.contains(['"', '\'']) {
+            return self.words().map(Cow::Borrowed).collect();
+        }
+        for c in self.0.chars() {
+            match (c, quote) {
+                (_, Some(open)) if c == open => quote = None,
+                ('"' | '\'', None) => quote = Some(c),
+                (_, None) if c.is_ascii_whitespace() => {
+                    if begun {
+                        all.push(Cow::Owned(std::mem::take(&mut word)));
+                    }
+                    begun = false;
+                    continue;
+                }
+                _ => word.push(c),
+            }
+            begun = true;
+        }
+        all.extend(begun.then_some(Cow::Owned(word)));
+        all
+    }
+
+    /// All values of a setting of the init system, in order.
+    pub fn values(self, name: &str) -> Vec<Cow<'r, str>> {
+        let value = |word: Cow<'r, str>| {
+            let end = word.find('=').filter(|end| same_name(&word[..*end], name))?;
+            Some(match word {
+                Cow::Borrowed(word) => Cow::Borrowed(&word[end + 1..]),
+                Cow::Owned(word) => Cow::Owned(word[end + 1..].to_owned()),
+            })
+        };
+        self.settings().into_iter().filter_map(value).collect()
+    }
+
+    /// Whether a setting of the init system is given, and says no. A value that is
+    /// neither yes nor no is passed over (recorded).
     pub fn denies(self, name: &str) -> bool {
-        matches!(self.last(name), Some("0" | "no" | "n" | "false" | "f" | "off"))
+        let said = self.values(name).into_iter().rev().find_map(|value| yes_or_no(&value));
+        let bare = self.settings().iter().rposition(|word| same_name(word, name));
+        said == Some(false) && bare.is_none()
     }
 
     /// Whether the kernel is told to mount root read-only.
     pub fn read_only(self) -> bool {
         self.words().rfind(|w| matches!(*w, "ro" | "rw")) == Some("ro")
+    }
+}
+
+/// Whether two names of settings are the same to the init system.
+fn same_name(a: &str, b: &str) -> bool {
+    let plain = |c: u8| if c == b'-' { b'_' } else { c };
+    a.len() == b.len() && a.bytes().map(plain).eq(b.bytes().map(plain))
+}
+
+/// What the init system takes for yes and no; case does not count.
+fn yes_or_no(value: &str) -> Option<bool> {
+    match value.to_ascii_lowercase().as_str() {
+        "1" | "yes" | "y" | "true" | "t" | "on" => Some(true),
+        "0" | "no" | "n" | "false" | "f" | "off" => Some(false),
+        _ => None,
     }
 }
 
@@ -50,5 +108,29 @@ mod tests {
         assert_eq!(line.last("resume"), None);
         assert!(line.has("quiet") && !line.has("root") && !line.read_only());
         assert!(line.denies("fstab") && !line.denies("systemd.swap"));
+    }
+
+    #[test]
+    fn the_init_system_minds_quotes() {
+        let line = CommandLine(
+            "\"systemd.swap=no\" tide=\"high fstab=no\" systemd.default-device_timeout_sec=6s x\\x2d",
+        );
+        assert_eq!(
+            line.settings(),
+            ["systemd.swap=no", "tide=high fstab=no", "systemd.default-device_timeout_sec=6s", "x\\x2d"]
+        );
+        assert!(line.denies("systemd.swap") && !line.denies("fstab"));
+        assert_eq!(line.values("systemd.default_device_timeout_sec"), ["6s"]);
+        for (words, denied) in [
+            ("fstab=No", true),
+            ("fstab=", false),
+            ("fstab=maybe", false),
+            ("fstab=0 fstab=yes", false),
+            ("fstab=0 fstab=maybe", true),
+            ("rd.fstab=no", false),
+            ("fstab=no fstab", false),
+        ] {
+            assert_eq!(CommandLine(words).denies("fstab"), denied, "{words}");
+        }
     }
 }
