@@ -3,7 +3,7 @@
 Usage: reduce-words.py RAW.jsonl REDUCED.jsonl > boots-words.jsonl
 
 rescue: a shell for one person; off: switched off; initramfs: a shell there that was asked for; no-root; shell: no init
-system at all; halfway: the goal was reached and nobody could log in."""
+system at all; never: it waits without end; halfway: the goal was reached and nobody could log in."""
 import json
 import re
 import sys
@@ -21,6 +21,6 @@ for boot in map(json.loads, open(sys.argv[2])):
         boot["outcome"] = "rescue"
     elif result["why"] is None:
         asked = "initramfs" if "Spawning shell" in said else "no-root" if re.search("Gave up|Failed to mount", said) else None
-        stays = "shell" if "init=" in full["cmdline"] else "halfway"
+        stays = "shell" if "init=" in full["cmdline"] else "halfway" if "systemd.unit=" in full["cmdline"] else "never"
         boot["outcome"] = asked or (stays if result["timed_out"] else "off")
     print(json.dumps(boot, ensure_ascii=False))

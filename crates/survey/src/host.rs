@@ -116,11 +116,14 @@ fn with_limits(files: &mut Files, kind: InitKind, version: Option<String>, runni
     let mut setting = |key| systemd.then(|| manager_setting(files, key)).flatten();
     let (device_timeout_s, start_timeout_s) =
         (setting("DefaultDeviceTimeoutSec"), setting("DefaultTimeoutStartSec"));
+    let (waits_endlessly, device_timeout_s) = (device_timeout_s == Some(None), device_timeout_s.flatten());
+    let start_timeout_s = start_timeout_s.flatten();
     // The directory is made anew whenever the units are.
     let generated = files.stat("/run/systemd/generator").ok().and_then(|s| s.modified_s);
     Init {
         running,
         device_timeout_s,
+        waits_endlessly,
         start_timeout_s,
         table_read_s: generated.filter(|_| systemd && running == Some(true)),
         ..Init::new(kind, version.as_deref().filter(|_| systemd))
@@ -141,7 +144,9 @@ fn systemd_version(files: &Files) -> Option<String> {
 }
 
 /// A time limit from system.conf and its drop-ins; the last setting counts.
-fn manager_setting(files: &mut Files, key: &str) -> Option<f64> {
+/// `Some(None)` is without end.
+#[allow(clippy::option_option)] // as the time itself is read
+fn manager_setting(files: &mut Files, key: &str) -> Option<Option<f64>> {
     let mut value = None;
     for base in ["/usr/lib/systemd", "/run/systemd", "/etc/systemd"] {
         let mut paths = vec![format!("{base}/system.conf")];
@@ -154,7 +159,7 @@ fn manager_setting(files: &mut Files, key: &str) -> Option<f64> {
             value = given.next_back().map(|v| v.trim().to_owned()).or(value);
         }
     }
-    parse_timespan(&value?).flatten()
+    parse_timespan(&value?)
 }
 
 #[cfg(test)]

@@ -202,7 +202,10 @@ fn secret_file(option: &OptionItem) -> Option<String> {
 pub(crate) fn look_at(files: &mut Files, path: &str, mounts: &Mounted<'_>, is_swap: bool) -> Vec<PathFacts> {
     match files.stat(path) {
         Ok(stat) => vec![present(files, path, &stat, mounts, is_swap)],
-        Err(e) if e.kind() == io::ErrorKind::NotFound => vec![PathFacts::new(path, PathKind::Absent)],
+        Err(e) if e.kind() == io::ErrorKind::NotFound => {
+            let canonical = canonical_of_absent(files, path);
+            vec![PathFacts { canonical, ..PathFacts::new(path, PathKind::Absent) }]
+        }
         Err(e) if e.kind() == io::ErrorKind::NotADirectory => {
             let absent = PathFacts::new(path, PathKind::Absent);
             [absent].into_iter().chain(file_above(files, path)).collect()
@@ -212,6 +215,19 @@ pub(crate) fn look_at(files: &mut Files, path: &str, mounts: &Mounted<'_>, is_sw
             Vec::new()
         }
     }
+}
+
+/// Where a path that is not there would lie, when links lead elsewhere on the way.
+fn canonical_of_absent(files: &Files, path: &str) -> Option<String> {
+    let mut above = path;
+    while let Some((folder, _)) = above.rsplit_once('/').filter(|(folder, _)| !folder.is_empty()) {
+        if files.exists(folder) {
+            let real = files.canonical(folder)?;
+            return Some(format!("{}{}", real.trim_end_matches('/'), &path[folder.len()..]));
+        }
+        above = folder;
+    }
+    None
 }
 
 /// The file on the way to a path, which would have to be a directory.
@@ -275,6 +291,20 @@ mod tests {
         let found: Vec<u64> = facts[0].later.iter().map(|l| l.offset).collect();
         assert_eq!(found, [65_536]);
         assert_eq!(facts[0].later[0].content.fstype.as_deref(), Some("swap"));
+    }
+
+    #[test]
+    fn links_on_the_way_to_what_is_not_there_are_followed() {
+        let dir = tempfile::tempdir().unwrap();
+        let root = dir.path().canonicalize().unwrap();
+        std::fs::create_dir_all(root.join("run")).unwrap();
+        std::fs::create_dir_all(root.join("var")).unwrap();
+        std::os::unix::fs::symlink("../run", root.join("var/run")).unwrap();
+        let table = TableFile::new("t", "tmpfs /var/run/a/b tmpfs\ntmpfs /var/a tmpfs\n");
+        let mut files = Files::own(root);
+        let all = facts(&mut files, &named(&[&table], std::iter::empty()), &mut [], None);
+        let real: Vec<_> = all.iter().map(|f| (f.path.as_str(), f.canonical.as_deref())).collect();
+        assert_eq!(real, [("/var/a", None), ("/var/run/a/b", Some("/run/a/b"))]);
     }
 
     #[test]

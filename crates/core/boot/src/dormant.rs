@@ -2,6 +2,7 @@
 //! active or an array that does not run: its names cannot be read before the
 //! boot opens it.
 
+use super::crypt::crypttab;
 use bradawl_facts::record::{ContentKind, Device, Record};
 use bradawl_facts::text::visible;
 use bradawl_resolve::{Index, Resolution, Source};
@@ -27,7 +28,7 @@ fn container(record: &Record, index: &Index<'_>, device: &Device, by_content: bo
     if !locked || !by_content {
         return None;
     }
-    let entries = record.early.as_ref()?.crypttab.as_ref()?;
+    let entries = crypttab(record);
     let opens = entries.iter().filter(|e| !e.has("noauto")).find(|e| {
         let found = index.resolve(&Source::parse(&e.source));
         matches!(found, Resolution::Found(all) if all.iter().any(|d| d.path == device.path))

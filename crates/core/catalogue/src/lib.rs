@@ -4,6 +4,8 @@
 #![forbid(unsafe_code)]
 #![deny(clippy::print_stdout, clippy::print_stderr, clippy::exit, clippy::disallowed_methods)]
 
+pub mod command_line;
+pub mod crypttab;
 pub mod directories;
 pub mod fstypes;
 pub mod options;

@@ -94,7 +94,7 @@ fn units_that_entries_name_are_asked_for_and_not_known_before() {
             &files,
             &[&table],
             &[],
-            bradawl_facts::record::CommandLine::of(&bradawl_facts::record::Record::new("kelp")),
+            bradawl_facts::record::CommandLine::of(&Record::new("kelp")),
         )
     };
     let asked = Collected::default();

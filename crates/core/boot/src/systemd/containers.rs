@@ -2,11 +2,14 @@
 //! service that waits for its source; the boot waits for all of them but those
 //! with `nofail` (boots-crypt.jsonl).
 
+use super::super::crypt::crypttab;
 use super::super::forecast::Event;
 use super::super::request::Request;
 use super::super::unit_name::escape_path;
 use super::graph::{Arrival, Graph, NodeRole};
 use super::names::Name;
+use bradawl_catalogue::command_line::Effect;
+use bradawl_catalogue::crypttab::known;
 use bradawl_facts::record::{CryptEntry, Record};
 use bradawl_facts::text::visible;
 use bradawl_facts::timespan::parse_timespan;
@@ -14,9 +17,9 @@ use bradawl_resolve::{Index, Resolution, Source};
 
 /// A container that the init system opens.
 #[derive(Debug, Clone)]
-pub struct Container<'r> {
+pub struct Container {
     /// Its entry.
-    pub entry: &'r CryptEntry,
+    pub entry: CryptEntry,
     /// Whether it is opened only because an entry of the table asks for it.
     pub on_demand: bool,
     /// Whether no device matches its source.
@@ -24,29 +27,30 @@ pub struct Container<'r> {
     /// Seconds that a lost source is waited for; `None`: without end.
     pub limit: Option<f64>,
     /// Seconds that any device is waited for.
-    usual_limit: f64,
+    usual_limit: Option<f64>,
 }
 
 /// The containers that the boot opens, without the ones that the initramfs has
 /// opened for root; none where systemd does not run the boot. One with `noauto`
 /// is opened when an entry names its mapping: the device requires the service
 /// that opens it (boots-behind.jsonl).
-pub fn containers<'r>(record: &'r Record, index: &Index<'_>, requests: &[Request<'_>]) -> Vec<Container<'r>> {
+pub fn containers(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) -> Vec<Container> {
     if !record.host.boots_with().is_systemd() {
         return Vec::new();
     }
     let usual_limit = super::device_timeout(record);
-    let entries = record.early.iter().flat_map(|early| early.crypttab.iter().flatten());
-    let started = entries.filter(|e| {
+    let entries = crypttab(record);
+    let started = entries.iter().filter(|e| {
         let wanted = !e.has("noauto") || is_asked_for(e, requests);
         wanted && !e.has("_netdev") && !is_early(record, index, e)
     });
-    let container = |entry: &'r CryptEntry| {
+    let container = |entry: &CryptEntry| {
         let source = Source::parse(&entry.source);
         let lost = source.wants_device() && matches!(index.resolve(&source), Resolution::Absent);
         let given = entry.value("x-systemd.device-timeout").and_then(parse_timespan);
-        let limit = given.unwrap_or(Some(usual_limit)).filter(|s| *s > 0.0);
-        Container { entry, on_demand: entry.has("noauto"), lost, limit, usual_limit }
+        // Of its own 0 is none (recorded of entries), of the manager at once.
+        let limit = given.map_or(usual_limit, |own| own.filter(|s| *s > 0.0));
+        Container { on_demand: entry.has("noauto"), lost, limit, usual_limit, entry: entry.clone() }
     };
     started.map(container).collect()
 }
@@ -73,7 +77,7 @@ fn is_early(record: &Record, index: &Index<'_>, entry: &CryptEntry) -> bool {
     entry.has("initramfs") || entry.has("x-initrd.attach")
 }
 
-impl Container<'_> {
+impl Container {
     /// Whether the boot continues without it.
     pub fn is_optional(&self) -> bool {
         self.entry.has("nofail") || self.on_demand
@@ -83,6 +87,20 @@ impl Container<'_> {
     pub fn asks(&self) -> bool {
         const BY_ITSELF: [&str; 4] = ["tpm2-device", "fido2-device", "pkcs11-uri", "keyscript"];
         self.entry.key.is_none() && !BY_ITSELF.iter().any(|option| self.entry.value(option).is_some())
+    }
+
+    /// What its options ask for and is not played, where they do.
+    pub fn assumptions(&self) -> Vec<String> {
+        let name = visible(&self.entry.name);
+        let words = self.entry.options.split(',').map(|o| o.split('=').next().unwrap_or_default());
+        let effects = words.filter_map(|word| Some((word, known(word)?.effect)));
+        let told = effects.filter_map(|(word, effect)| match effect {
+            Effect::NotPlayed(does) => {
+                Some(format!("{word} of {name} in crypttab is not looked into: {does}"))
+            }
+            _ => None,
+        });
+        told.collect()
     }
 
     /// The service that opens it.
@@ -124,7 +142,7 @@ impl Container<'_> {
         let path = ["/dev/mapper/", &self.entry.name].concat();
         let Some(device) = graph.device(&path) else { return };
         graph.nodes[device].requires.push(unit);
-        let usual = if self.is_optional() { Some(self.usual_limit) } else { None };
+        let usual = if self.is_optional() { self.usual_limit } else { None };
         let lost = matches!(graph.nodes[device].role, NodeRole::Device(Arrival::Lost(_)));
         if lost || (!attended && self.asks()) {
             let limit = graph.limit_of(device).unwrap_or(usual);

@@ -80,8 +80,8 @@ pub(super) type Ids = smallvec::SmallVec<[usize; 4]>;
 /// What the graph depends on beside the table.
 pub(super) struct World<'a> {
     pub version: SystemdVersion,
-    /// Seconds that a lost device is waited for.
-    pub device_timeout: f64,
+    /// Seconds that a lost device is waited for; `None`: without end.
+    pub device_timeout: Option<f64>,
     pub has_checker: &'a dyn Fn(&str) -> bool,
     /// Whether no device matches a path.
     pub lost: &'a dyn Fn(&str) -> bool,
@@ -284,7 +284,7 @@ impl<'a> Graph<'a> {
         let device = self.lasting_id(Name::Device(path));
         let limit = match request.device_limit() {
             Some(limit) => limit,
-            None => Some(world.device_timeout),
+            None => world.device_timeout,
         };
         if let Some(limit) = request.device_limit() {
             self.limited.entry(device).or_insert(limit);
@@ -314,7 +314,7 @@ impl<'a> Graph<'a> {
         for path in asked.filter_map(|o| o.value.as_deref()).filter(|v| v.starts_with("/dev/")) {
             let device = self.lasting_id(Name::Device(path));
             if self.nodes[device].role == NodeRole::Point && (world.lost)(path) {
-                self.nodes[device].role = NodeRole::Device(Arrival::Lost(Some(world.device_timeout)));
+                self.nodes[device].role = NodeRole::Device(Arrival::Lost(world.device_timeout));
             }
         }
     }

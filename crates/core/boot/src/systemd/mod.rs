@@ -32,6 +32,7 @@ use super::forecast::{EntryForecast, EntryState, Forecast, Outcome, missing_fact
 use super::request::Request;
 use super::unit_name::device_unit;
 use bradawl_catalogue::SystemdVersion;
+use bradawl_catalogue::command_line::not_played;
 use bradawl_facts::map::Set;
 use bradawl_facts::record::CommandLine;
 use bradawl_facts::record::{InitKind, LocalUnit, Origin, Record};
@@ -158,6 +159,7 @@ fn boot(
         forecast.lose_swaps(lost_swaps.iter().flat_map(LostSwap::events));
     }
     forecast.see_beside(containers.iter().flat_map(Container::events));
+    forecast.assumed.extend(containers.iter().flat_map(Container::assumptions));
     let asking = containers.iter().filter(|c| c.asks() && !c.lost);
     forecast
         .assumed
@@ -246,19 +248,20 @@ fn passed_over_in(line: CommandLine<'_>, requests: &[Request<'_>], version: Syst
     all
 }
 
-/// How long a lost device is waited for.
-fn device_timeout(record: &Record) -> f64 {
+/// How long a lost device is waited for; `None`: without end.
+fn device_timeout(record: &Record) -> Option<f64> {
     let init = record.host.init.as_ref();
     let configured = match SystemdVersion::of(record).has_device_timeout() {
         true => init.and_then(|i| i.device_timeout_s),
         false => init.and_then(|i| i.device_timeout_s.or(i.start_timeout_s)),
     };
+    let endless = init.is_some_and(|i| i.waits_endlessly);
     let line = CommandLine::of(record);
     let on_line = match SystemdVersion::of(record).device_timeout_setting() {
-        Some(name) => line.values(name).last().and_then(|value| parse_timespan(value)).flatten(),
+        Some(name) => line.values(name).last().and_then(|value| parse_timespan(value)),
         None => None,
     };
-    on_line.or(configured).unwrap_or(DEVICE_TIMEOUT_S)
+    on_line.unwrap_or(if endless { None } else { Some(configured.unwrap_or(DEVICE_TIMEOUT_S)) })
 }
 
 fn told(
@@ -348,6 +351,10 @@ fn assumed(record: &Record, entries: &[EntryForecast]) -> Vec<String> {
             assumed.push("the first process is no init system known here: systemd is assumed".to_owned());
         }
         _ => {}
+    }
+    for unplayed in not_played(record) {
+        let word = visible(unplayed.word);
+        assumed.push(format!("{word} on the kernel's command line is not looked into: it {}", unplayed.does));
     }
     let asked = CommandLine::of(record).last("systemd.unit");
     if let Some(unit) = asked.filter(|unit| !matches!(*unit, "multi-user.target" | "graphical.target"))

@@ -18,8 +18,8 @@ pub struct LostSwap<'r> {
     pub unit: &'r LocalUnit,
     /// Its source as written.
     pub source: &'r str,
-    /// Seconds that boot waits for it.
-    pub stall_s: f64,
+    /// Seconds that boot waits for it; `None`: without end.
+    pub stall_s: Option<f64>,
 }
 
 /// The swap units that every boot starts and whose device no name answers to;
@@ -52,7 +52,7 @@ impl LostSwap<'_> {
         let path = Source::parse(self.source).waited_for();
         let device = graph.id(Name::Device(&path));
         if graph.nodes[device].role == NodeRole::Point {
-            graph.nodes[device].role = NodeRole::Device(Arrival::Lost(Some(self.stall_s)));
+            graph.nodes[device].role = NodeRole::Device(Arrival::Lost(self.stall_s));
         }
         let (unit, target) = (graph.id(Name::Unit(&self.unit.name)), graph.id(Name::Unit("swap.target")));
         graph.nodes[unit].requires.push(device);
@@ -62,15 +62,19 @@ impl LostSwap<'_> {
     }
 
     /// What is seen of it.
-    pub(super) fn events(&self) -> [Event; 2] {
+    pub(super) fn events(&self) -> impl Iterator<Item = Event> {
         let event = |at_s: f64, what: String| Event { at_s, unit: self.unit.name.clone(), what: what.into() };
         let waits = format!("waits for {}", visible(self.source));
-        [event(0.0, waits), event(self.stall_s, "gives up: its device has not come".to_owned())]
+        let gives_up = self.stall_s.map(|at| event(at, "gives up: its device has not come".to_owned()));
+        [event(0.0, waits)].into_iter().chain(gives_up)
     }
 
     /// What it does to the boot, in a sentence.
     pub fn words(&self) -> String {
-        format!("Login comes {} later, and this swap is not there.", seconds(Some(self.stall_s)))
+        match self.stall_s {
+            Some(_) => format!("Login comes {} later, and this swap is not there.", seconds(self.stall_s)),
+            None => "The boot waits for it without end.".to_owned(),
+        }
     }
 }
 

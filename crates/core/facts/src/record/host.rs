@@ -88,6 +88,9 @@ pub struct Init {
     /// How long it waits for a device by default, in seconds, if configured.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub device_timeout_s: Option<f64>,
+    /// Whether it waits for devices without end: `infinity` is configured.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub waits_endlessly: bool,
     /// How long it lets a mount or swap command run, in seconds, if configured.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub start_timeout_s: Option<f64>,
@@ -104,6 +107,7 @@ impl Init {
             version: version.map(str::to_owned),
             running: None,
             device_timeout_s: None,
+            waits_endlessly: false,
             start_timeout_s: None,
             table_read_s: None,
         }

@@ -132,6 +132,7 @@ pub const RULES: &[Rule] = &[
     boot::parts_missing::RULE,
     boot::crypt_source_lost::RULE,
     boot::crypt_passphrase::RULE,
+    boot::crypt_option_unknown::RULE,
     boot::order_cycle::RULE,
     boot::resume_stale::RULE,
     boot::crypt_mapping_missing::RULE,

@@ -62,9 +62,9 @@ pub const SETS: [(&str, usize); 11] = [
     ("paths", 24),
     ("paths-own", 88),
     ("behind", 60),
-    ("units", 28),
+    ("units", 29),
     ("units-257", 13),
-    ("words", 61),
+    ("words", 74),
 ];
 /// The same for boots with an initramfs that reads the table.
 pub const EARLY: usize = 112;
@@ -90,7 +90,8 @@ pub fn record(boot: &Boot) -> Record {
     };
     record.host.init = Some(Init {
         running: Some(true),
-        device_timeout_s: seconds("DefaultDeviceTimeoutSec="),
+        device_timeout_s: seconds("DefaultDeviceTimeoutSec=").filter(|s: &f64| s.is_finite()),
+        waits_endlessly: seconds("DefaultDeviceTimeoutSec=").is_some_and(f64::is_infinite),
         start_timeout_s: seconds("DefaultTimeoutStartSec="),
         ..Init::new(kind, systemd)
     });
@@ -382,6 +383,10 @@ fn paths() -> Vec<PathFacts> {
     paths.push(PathFacts {
         canonical: Some("/srv/grain/inner".into()),
         ..PathFacts::new("/srv/link/inner", PathKind::Absent)
+    });
+    paths.push(PathFacts {
+        canonical: Some("/run/gauges".into()),
+        ..PathFacts::new("/var/run/gauges", PathKind::Absent)
     });
     let swap = |path: &str, kind: ContentKind, allocated: u64| PathFacts {
         size: Some(32 << 20),

@@ -23,7 +23,7 @@
 //! #= checkers ext4
 //! #= quota quotaon                      programs for quotas
 //! #= user tide 1001
-//! #= crypttab tides LABEL=x /root/key   a mapping that is made, with its key
+//! #= crypttab tides LABEL=x /root/key luks   a mapping that is made, with its key and options
 //! #= arrays UUID                        arrays that are declared
 //! #= touched 20 10                      table changed, units made
 //! #= table-mode 644
@@ -142,7 +142,8 @@ impl Scene {
             "crypttab" => {
                 let (name, source) = (words[0].to_owned(), words[1].to_owned());
                 let key = words.get(2).map(|key| (*key).to_owned());
-                let entry = CryptEntry { name, source, key, ..CryptEntry::default() };
+                let options = words.get(3).map(|options| (*options).to_owned()).unwrap_or_default();
+                let entry = CryptEntry { name, source, key, options };
                 early(record).crypttab.get_or_insert_default().push(entry);
             }
             "arrays" => early(record).arrays = Some(list()),

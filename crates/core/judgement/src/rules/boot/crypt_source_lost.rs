@@ -58,7 +58,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     }
 }
 
-fn lost<'c>(case: &Case<'c>) -> impl Iterator<Item = Container<'c>> {
+fn lost(case: &Case<'_>) -> impl Iterator<Item = Container> {
     containers(case.record, case.index, case.requests).into_iter().filter(|c| c.lost)
 }
 

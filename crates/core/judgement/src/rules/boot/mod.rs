@@ -4,6 +4,7 @@ pub(super) mod array_not_declared;
 pub(super) mod automount_vital;
 pub(super) mod boot_target;
 pub(super) mod crypt_mapping_missing;
+pub(super) mod crypt_option_unknown;
 pub(super) mod crypt_passphrase;
 pub(super) mod crypt_source_lost;
 pub(super) mod device_timeout_value;

@@ -31,7 +31,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             ),
             why: lost.words(),
             remedy: format!("Correct What= in {}, or systemctl disable {unit}.", visible(&lost.unit.path)),
-            stall_s: Some(lost.stall_s),
+            stall_s: lost.stall_s,
             evidence: vec![format!("unit file: {}", lost.unit.path)],
             ..Finding::of(&RULE)
         });
