@@ -159,12 +159,28 @@ fn boot(
         forecast.lose_swaps(lost_swaps.iter().flat_map(LostSwap::events));
     }
     forecast.see_beside(containers.iter().flat_map(Container::events));
+    forecast.assumed.extend(requests.iter().filter_map(|r| unplayed_option(record, r)));
     forecast.assumed.extend(containers.iter().flat_map(Container::assumptions));
     let asking = containers.iter().filter(|c| c.asks() && !c.lost);
     forecast
         .assumed
         .extend(asking.map(|c| format!("somebody types the passphrase of {}", visible(&c.entry.name))));
     forecast
+}
+
+/// An option of an entry that is not played, and what it does.
+fn unplayed_option(record: &Record, request: &Request<'_>) -> Option<String> {
+    let asks = |name: &str| request.entry.has(name);
+    let (name, does) = match () {
+        () if asks("x-systemd.validatefs") => {
+            ("x-systemd.validatefs", "a file system without the right marks is not mounted")
+        }
+        () if asks("x-initrd.mount") && !by_initramfs_tools(record) => {
+            ("x-initrd.mount", "a systemd inside the initramfs mounts it before everything else")
+        }
+        () => return None,
+    };
+    Some(format!("line {}: {name} is not looked into: {does}", request.line()))
 }
 
 /// What the boot does without, because units are switched off or missing.
