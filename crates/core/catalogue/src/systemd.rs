@@ -57,6 +57,12 @@ impl SystemdVersion {
         self.knows("x-systemd.wants")
     }
 
+    /// Whether `systemd.mount-extra=` and `systemd.swap-extra=` are known. Seen in
+    /// 257 and not in 252; 254 by kernel-command-line(7).
+    pub fn knows_extra(self) -> bool {
+        self >= SystemdVersion(254)
+    }
+
     /// Whether `x-systemd.wanted-by=` and `required-by=` are known.
     pub fn knows_wanted_by(self) -> bool {
         self.knows("x-systemd.wanted-by")

@@ -43,7 +43,10 @@ const MOUNT: &[(&str, How)] = &[
     ("x-systemd.wants-mounts-for", Played("G of 257")),
     ("x-systemd.device-bound", NoSay("what happens when the device goes while the host runs")),
     ("x-systemd.automount", Played("lost-automount, automount-lost")),
-    ("x-systemd.idle-timeout", Played("its value is checked; without one the generator ends: bare-idle-timeout")),
+    (
+        "x-systemd.idle-timeout",
+        Played("its value is checked; without one the generator ends: bare-idle-timeout"),
+    ),
     ("x-systemd.device-timeout", Played("lost-timeout-8s, lost-timeout-0, bare-device-timeout")),
     ("x-systemd.mount-timeout", Played("mount-timeout-0, bare-mount-timeout, net-nfs-mount-timeout")),
     ("x-systemd.makefs", Played("makefs-empty, makefs-small, makefs-auto")),
@@ -81,9 +84,18 @@ const GENERATOR: &[(&str, How)] = &[
     ("reads /etc/fstab; on live hosts its own answer is asked for", Played("--ask-generator; G")),
     ("dump is ignored", NoSay("by anything that boots")),
     ("pass: checks, root by systemd-fsck-root.service", Played("pass-cracked, pass-on-tmpfs")),
-    ("/sysroot and x-initrd.mount inside the initramfs", NotPlayed("not by initramfs-tools; of others told as assumed")),
-    ("root is remounted with the options of its entry", Played("root-bad-option, root-wrong-uuid, root-no-entry")),
-    ("$SYSTEMD_SYSROOT_FSTAB, credentials fstab.extra", NotPlayed("read inside virtual machines and by tests")),
+    (
+        "/sysroot and x-initrd.mount inside the initramfs",
+        NotPlayed("not by initramfs-tools; of others told as assumed"),
+    ),
+    (
+        "root is remounted with the options of its entry",
+        Played("root-bad-option, root-wrong-uuid, root-no-entry"),
+    ),
+    (
+        "$SYSTEMD_SYSROOT_FSTAB, credentials fstab.extra",
+        NotPlayed("read inside virtual machines and by tests"),
+    ),
     ("fstab entries over those of gpt-auto", NotPlayed("partitions mounted by their types are not played")),
 ];
 
@@ -101,7 +113,8 @@ fn the_page_is_current() {
 /// Every option of the init system that the catalogue has stands in the list.
 #[test]
 fn no_option_is_left_out() {
-    let listed = |name: &str| MOUNT.iter().any(|(statement, _)| statement.split([' ', ',']).any(|w| w == name));
+    let listed =
+        |name: &str| MOUNT.iter().any(|(statement, _)| statement.split([' ', ',']).any(|w| w == name));
     let ours = common().iter().filter(|row| row.name.starts_with("x-systemd."));
     let left_out: Vec<_> = ours.map(|row| row.name).filter(|name| !listed(name)).collect();
     assert!(left_out.is_empty(), "{left_out:?}");

@@ -68,6 +68,7 @@ fn played(init: &Init, scripts: &Scripts, requests: &[Request<'_>]) -> Forecast 
     let place = if halts { scripts.shell } else { "login" };
     events.push(Event { at_s: 0.0, unit: place.to_owned(), what: "reached".into() });
     Forecast {
+        beside: Vec::new(),
         init: init.version.as_ref().map_or_else(|| name.to_owned(), |v| format!("{name} {v}")),
         model: BootsWith::Scripts(init.kind),
         outcome,

@@ -9,6 +9,7 @@ mod containers;
 mod differs;
 mod duplicates;
 mod ending;
+mod extra;
 mod generator;
 mod goal;
 mod graph;
@@ -33,6 +34,7 @@ use super::request::Request;
 use super::unit_name::device_unit;
 use bradawl_catalogue::SystemdVersion;
 use bradawl_catalogue::command_line::not_played;
+use bradawl_facts::Consequence;
 use bradawl_facts::map::Set;
 use bradawl_facts::record::CommandLine;
 use bradawl_facts::record::{InitKind, LocalUnit, Origin, Record};
@@ -44,6 +46,7 @@ use duplicates::{PassedOver, PassedOverAll, passed_over};
 use goal::Goal;
 use graph::{Graph, World};
 use settle::{Played, Settled};
+use std::borrow::Cow;
 
 /// How long a lost device is waited for when nothing is configured.
 const DEVICE_TIMEOUT_S: f64 = 90.0;
@@ -83,11 +86,26 @@ pub(super) fn forecast(
         Some(_) => Goal::of(record),
         None => Goal::Login,
     };
+    let extra = extra::extra(record, index);
+    let own = requests.len();
+    let requests: Cow<'_, [Request<'_>]> = match extra.is_empty() {
+        true => Cow::Borrowed(requests),
+        false => Cow::Owned(requests.iter().cloned().chain(extra).collect()),
+    };
+    let requests = requests.as_ref();
     let mut forecast = boot(record, index, requests, goal, attended);
     if let Some(word) = goal.word() {
         let usual = boot(record, index, requests, Goal::Login, attended);
         let why = format!("the kernel's command line has {}; without it {}", visible(word), usual.verdict);
         forecast.ended_by = Some(why);
+    }
+    forecast.beside = forecast.entries.split_off(own);
+    if let Some(added) = forecast.beside.iter().find(|e| e.consequence == Some(Consequence::Halt))
+        && forecast.ended_by.is_none()
+    {
+        let target = visible(&added.target);
+        forecast.ended_by =
+            Some(format!("the kernel's command line adds a mount on {target}: {}", added.why));
     }
     forecast
 }
@@ -256,7 +274,7 @@ fn passed_over_in(line: CommandLine<'_>, requests: &[Request<'_>], version: Syst
         }
     };
     if line.denies("fstab") {
-        pass_over("fstab", |r| !r.is_root());
+        pass_over("fstab", |r| !r.is_root() && r.line() > 0);
     }
     if line.denies("systemd.swap") {
         pass_over("systemd.swap", |r| r.entry.is_swap());
@@ -308,6 +326,7 @@ fn told(
         worst: None,
         not_known: None,
         assumed: assumed(record, &entries),
+        beside: Vec::new(),
         entries,
         events,
     }

@@ -142,6 +142,7 @@ pub const RULES: &[Rule] = &[
     boot::automount_vital::RULE,
     boot::device_timeout_value::RULE,
     boot::generator_aborts::RULE,
+    boot::extra_fails::RULE,
     boot::generator_differs::RULE,
     boot::requires_unknown_unit::RULE,
     boot::nofail_missing::RULE,

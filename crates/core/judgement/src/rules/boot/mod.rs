@@ -9,6 +9,7 @@ pub(super) mod crypt_passphrase;
 pub(super) mod crypt_source_lost;
 pub(super) mod device_timeout_value;
 pub(super) mod entry_fails;
+pub(super) mod extra_fails;
 pub(super) mod generator_aborts;
 pub(super) mod generator_differs;
 pub(super) mod initramfs_usr;
