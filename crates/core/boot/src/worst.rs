@@ -37,7 +37,8 @@ pub(super) fn worst(
         || requests.iter().any(below);
     let hang = hang(record, requests.iter().filter(|r| open.contains(&r.line())));
     let mut concerned = requests.iter().filter(|r| open.contains(&r.line()));
-    let asked = containers(record, index, requests).into_iter().filter(|c| !attended && c.asks() && !c.lost);
+    let asked =
+        containers(record, index, requests).into_iter().filter(|c| !attended && c.may_ask() && !c.lost);
     let asked: Vec<String> = asked.map(|c| c.entry.name.clone()).collect();
     if asked.is_empty() && hang == 0.0 && (lines.is_empty() || (!depends && concerned.all(stands_apart))) {
         return merely_missing(forecast, lines);

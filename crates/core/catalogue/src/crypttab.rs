@@ -77,7 +77,7 @@ pub const OPTIONS: &[CryptOption] = &[
     option("fixate-volume-key", NotPlayed("only a container with this key is opened")),
     option("link-volume-key", Nothing("where the kernel keeps its key")),
     option("token-timeout", NotPlayed("how long a token is waited for")),
-    option("keyscript", NotPlayed("Debian's scripts run a program for its key; systemd passes it over")),
+    option("keyscript", Played),
     option("noearly", Nothing("of Debian's scripts without systemd")),
     option("check", Nothing("of Debian's scripts without systemd")),
     option("checkargs", Nothing("of Debian's scripts without systemd")),

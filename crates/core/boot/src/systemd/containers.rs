@@ -15,6 +15,9 @@ use bradawl_facts::text::visible;
 use bradawl_facts::timespan::parse_timespan;
 use bradawl_resolve::{Index, Resolution, Source};
 
+/// Options for what opens a container without a passphrase.
+const TOKENS: [&str; 3] = ["tpm2-device", "fido2-device", "pkcs11-uri"];
+
 /// A container that the init system opens.
 #[derive(Debug, Clone)]
 pub struct Container {
@@ -83,10 +86,25 @@ impl Container {
         self.entry.has("nofail") || self.on_demand
     }
 
-    /// Whether somebody has to type its passphrase.
+    /// Whether somebody has to type its passphrase. systemd passes a keyscript over
+    /// (recorded).
     pub fn asks(&self) -> bool {
-        const BY_ITSELF: [&str; 4] = ["tpm2-device", "fido2-device", "pkcs11-uri", "keyscript"];
-        self.entry.key.is_none() && !BY_ITSELF.iter().any(|option| self.entry.value(option).is_some())
+        self.may_ask() && !TOKENS.iter().any(|option| self.entry.value(option).is_some())
+    }
+
+    /// Whether somebody may have to: also where a chip or token does not open it
+    /// (recorded without a chip).
+    pub fn may_ask(&self) -> bool {
+        self.entry.key.is_none() && !self.is_barred()
+    }
+
+    /// Whether it has no key, and nobody is asked for one: it fails at once
+    /// (recorded).
+    fn is_barred(&self) -> bool {
+        let headless = self.entry.value("headless").map_or(self.entry.has("headless"), |v| {
+            matches!(v.to_ascii_lowercase().as_str(), "1" | "yes" | "y" | "true" | "t" | "on")
+        });
+        headless && self.entry.key.is_none() && !TOKENS.iter().any(|o| self.entry.value(o).is_some())
     }
 
     /// What its options ask for and is not played, where they do.
@@ -119,7 +137,9 @@ impl Container {
             graph.nodes[source].role = NodeRole::Device(Arrival::Lost(self.limit));
             graph.nodes[unit].requires.push(source);
             graph.nodes[unit].after.push(source);
-        } else if !attended && self.asks() {
+        } else if self.is_barred() {
+            graph.nodes[unit].role = NodeRole::Device(Arrival::Lost(Some(0.0)));
+        } else if !attended && self.may_ask() {
             let limit = self.entry.value("timeout").and_then(parse_timespan).flatten();
             graph.nodes[unit].role = NodeRole::Device(Arrival::Lost(limit.filter(|s| *s > 0.0)));
         }
@@ -144,7 +164,7 @@ impl Container {
         graph.nodes[device].requires.push(unit);
         let usual = if self.is_optional() { self.usual_limit } else { None };
         let lost = matches!(graph.nodes[device].role, NodeRole::Device(Arrival::Lost(_)));
-        if lost || (!attended && self.asks()) {
+        if lost || self.is_barred() || (!attended && self.may_ask()) {
             let limit = graph.limit_of(device).unwrap_or(usual);
             graph.nodes[device].role = NodeRole::Device(Arrival::Lost(limit));
         }
