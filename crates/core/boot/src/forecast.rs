@@ -57,7 +57,7 @@ pub struct Forecast {
     pub entries: Vec<EntryForecast>,
     /// What the kernel's command line adds to the table (`systemd.mount-extra=`),
     /// as entries of line 0.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub beside: Vec<EntryForecast>,
     /// What happens, in order.
     pub events: Vec<Event>,
