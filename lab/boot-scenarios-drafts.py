@@ -6,3 +6,7 @@ UNIT = '[Unit]\nBefore=oracle-ok.service\nAfter=local-fs.target\n[Service]\nType
 SCENARIOS = [dict(id='drafts', fstab='', disks='pqrstuvwxy', limit=1500, reboot=True, files={
     '/etc/drafts.sh': SCRIPT, '/etc/systemd/system/drafts.service': UNIT,
     '/etc/systemd/system/multi-user.target.d/drafts.conf': '[Unit]\nWants=drafts.service\n'})]
+MANAGER = pathlib.Path('lab/try-manager.sh').read_text()
+SCENARIOS.append(dict(id='manager', fstab='LABEL=grain /srv/grain ext4 noatime 0 2\nLABEL=silo /srv/silo xfs nofail 0 0\n', disks='bcd', files={
+    '/etc/drafts.sh': MANAGER, '/etc/systemd/system/drafts.service': UNIT,
+    '/etc/systemd/system/multi-user.target.d/drafts.conf': '[Unit]\nWants=drafts.service\n'}))

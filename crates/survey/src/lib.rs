@@ -19,6 +19,7 @@ mod init;
 mod inside;
 mod kernel;
 mod links;
+mod manager;
 mod mounts;
 mod paths;
 mod support;
@@ -174,6 +175,9 @@ impl Survey {
         if record.host.init.as_ref().is_some_and(|i| i.kind == InitKind::Systemd) {
             record.units = Some(units::local(&mut files));
             record.trims = units::trims(&files);
+        }
+        if record.host.runs_systemd() && record.host.container != Some(true) {
+            record.manager = manager::units(&files);
         }
         let all: Vec<&TableFile> = record.tables.iter().chain(&self.tables).collect();
         let services = record

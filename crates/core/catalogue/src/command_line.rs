@@ -175,7 +175,7 @@ pub fn not_played(record: &Record) -> Vec<Unplayed<'_>> {
     for given in CommandLine::of(record).words() {
         let name = given.split('=').next().unwrap_or(given);
         let row = WORDS.iter().find(|row| reads(row.reader) && row.is(name));
-        if let Some(Effect::NotPlayed(does)) = row.map(|row| row.effect)
+        if let Some(NotPlayed(does)) = row.map(|row| row.effect)
             && !found.iter().any(|f| f.word == name)
         {
             found.push(Unplayed { word: name, does: does.trim_start_matches("it ") });

@@ -37,6 +37,13 @@ for d in /usr/local/lib/systemd/system /run/systemd/system /etc/systemd/system; 
     for t in local-fs remote-fs swap sysinit basic multi-user; do names "$d/$t.target.wants"; names "$d/$t.target.requires"; done
 done
 names /etc/systemd/system/timers.target.wants
+# What the running manager says of mounts and swap.
+if [ -d /run/systemd/system ] && command -v systemctl >/dev/null 2>&1; then
+    row f /run/systemd/systemctl-show; printf ' '
+    SYSTEMD_COLORS=0 systemctl show --no-pager \
+        --property=Id,LoadState,ActiveState,NeedDaemonReload,What,Where,Type,Options,Requires,After,DropInPaths \
+        -- '*.mount' '*.automount' '*.swap' local-fs.target remote-fs.target swap.target 2>/dev/null | head -c 8388608 | enc; echo
+fi
 for d in /sbin /usr/sbin /bin /usr/bin; do real "$d"; names "$d" '^sh$\|^mount[.]\|^fsck[.]\|^quota'; done
 for d in /lib/modules /usr/lib/modules; do
     f=$d/$kernel/modules.alias

@@ -25,7 +25,7 @@ pub use host::{BootsWith, Host, Init, InitKind, Memory, Origin, Privileges, Swap
 pub use limits::Unreal;
 pub use paths::{ActiveSwap, ContentAt, FsSupport, Inside, Mount, PathFacts, PathKind, Programs, Support};
 pub use raw::RawBytes;
-pub use units::{Generated, LocalUnit, NamedUnit};
+pub use units::{Generated, LocalUnit, ManagedUnit, NamedUnit};
 
 use crate::secrets::masked;
 use serde::{Deserialize, Serialize};
@@ -89,6 +89,9 @@ pub struct Record {
     /// are none, or they were not looked for.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub services: Option<Vec<NamedUnit>>,
+    /// Mounts, swap and their targets as the running manager has them.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub manager: Option<Vec<ManagedUnit>>,
     /// What the host's own generator makes of a table, where it was asked.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub generated: Option<Generated>,
@@ -191,6 +194,7 @@ impl Record {
             command_line: None,
             units: None,
             services: None,
+            manager: None,
             generated: None,
             inside: Vec::new(),
             accounts: None,
@@ -232,6 +236,8 @@ impl Record {
         self.mounts.iter_mut().flatten().flat_map(|m| [&mut m.source, &mut m.options]).for_each(mask);
         let units = self.units.iter_mut().flatten();
         units.flat_map(|u| [&mut u.what, &mut u.options]).flatten().for_each(mask);
+        let managed = self.manager.iter_mut().flatten();
+        managed.flat_map(|u| [&mut u.what, &mut u.options]).flatten().for_each(mask);
         let crypttab = self.early.iter_mut().flat_map(|e| &mut e.crypttab).flatten();
         crypttab.map(|entry| &mut entry.options).for_each(mask);
     }

@@ -52,6 +52,46 @@ pub struct LocalUnit {
     pub job_timeout: Option<String>,
 }
 
+/// A unit as the running manager has it.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(default)]
+pub struct ManagedUnit {
+    /// Its name: `srv-tide.mount`.
+    pub name: String,
+    /// `LoadState=`: loaded, not-found, masked, error and others.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub load: Option<String>,
+    /// `ActiveState=`: active, inactive, failed and others.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub active: Option<String>,
+    /// `NeedDaemonReload=`: its file, or the table it was made of, has changed since
+    /// it was read.
+    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    pub outdated: bool,
+    /// Its source.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub what: Option<String>,
+    /// Its target.
+    #[serde(rename = "where", skip_serializing_if = "Option::is_none")]
+    pub target: Option<String>,
+    /// Its type.
+    #[serde(rename = "type", skip_serializing_if = "Option::is_none")]
+    pub fstype: Option<String>,
+    /// Its options.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub options: Option<String>,
+    /// Units without which it fails.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub requires: Vec<String>,
+    /// Units that it waits for.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub after: Vec<String>,
+    /// Its drop-ins, as paths.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub drop_ins: Vec<String>,
+}
+
 /// What the host's own generator makes of a table.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
