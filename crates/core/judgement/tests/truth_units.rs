@@ -15,6 +15,11 @@ use guest::{boots, record};
 
 /// Boots that are not forecast as they went, and why.
 const NOT_MODELLED: &[(&str, &str)] = &[
+    ("crypt-headless-key", "what an unopened container holds is not known: an empty one is never ready"),
+    ("crypt-unknown-option", "the same"),
+    ("crypt-netdev", "the same"),
+    ("crypt-header-missing", "whether a key opens its container is not known: told as assumed"),
+    ("crypt-key-on-device", "the same"),
     (
         "unit-local-fs-requires-nofail",
         "the guest was slow: local-fs.target, which does not wait for the entry, was not reached when its wait ended",
@@ -26,12 +31,17 @@ const NOT_MODELLED: &[(&str, &str)] = &[
 #[test]
 fn agrees_with_boots_about_units() {
     let mut misses = Vec::new();
-    for set in ["units", "units-257"] {
+    for set in ["units", "units-257", "crypt-more"] {
         let boots = boots(set);
         let before = misses.len();
         for boot in &boots {
             let forecast = judge(&record(boot), &Table::parse(boot.bytes())).forecast;
-            let good = agreement(boot, &forecast);
+            // Nobody was at the recording's console: of passphrases the worst counts.
+            let typed = forecast.worst.as_ref().filter(|w| set == "crypt-more" && !w.asked.is_empty());
+            let good = match typed {
+                Some(worst) => vec![boot.outcome == worst.outcome.name()],
+                None => agreement(boot, &forecast).to_vec(),
+            };
             if good.contains(&false) {
                 let told = format!(
                     "{good:?} {}; recorded {} {:?} {:?}",

@@ -10,7 +10,7 @@ use super::graph::{Arrival, Graph, NodeRole};
 use super::names::Name;
 use bradawl_catalogue::command_line::Effect;
 use bradawl_catalogue::crypttab::known;
-use bradawl_facts::record::{CryptEntry, Record};
+use bradawl_facts::record::{CryptEntry, PathKind, Record};
 use bradawl_facts::text::visible;
 use bradawl_facts::timespan::parse_timespan;
 use bradawl_resolve::{Index, Resolution, Source};
@@ -48,6 +48,10 @@ pub fn containers(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) 
         wanted && !e.has("_netdev") && !is_early(record, index, e)
     });
     let container = |entry: &CryptEntry| {
+        // Without its key file the passphrase is asked for (recorded).
+        let absent = |key: &String| index.path(key).is_some_and(|f| f.kind == PathKind::Absent);
+        let key = entry.key.clone().filter(|key| !absent(key));
+        let entry = &CryptEntry { key, ..entry.clone() };
         let source = Source::parse(&entry.source);
         let lost = source.wants_device() && matches!(index.resolve(&source), Resolution::Absent);
         let given = entry.value("x-systemd.device-timeout").and_then(parse_timespan);
