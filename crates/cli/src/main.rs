@@ -5,6 +5,7 @@ mod believed;
 mod commands;
 mod demo;
 mod fleet;
+mod fleet_missing;
 mod input;
 mod kernel;
 mod outcome;

@@ -22,6 +22,13 @@ pub struct AuditArgs {
     /// names that never existed.
     #[arg(long, value_name = "RECORD", help_heading = "Input", hide_short_help = true)]
     pub since: Option<String>,
+    /// File of hosts that are expected to have a record: those that have none are
+    /// listed.
+    #[arg(long, value_name = "FILE", requires = "hosts", help_heading = "Input", hide_short_help = true)]
+    pub expect: Option<PathBuf>,
+    /// List the hosts whose record is older: 36h, 7d, 2w.
+    #[arg(long, value_name = "TIME", requires = "hosts", value_parser = parse_age, help_heading = "Input", hide_short_help = true)]
+    pub max_age: Option<f64>,
     /// Only findings of this rule; repeatable.
     #[arg(long, value_name = "RULE", help_heading = "Judgement")]
     pub only: Vec<String>,
@@ -94,4 +101,9 @@ pub enum AuditFormat {
     Csv,
     /// One page that needs nothing else, for a browser.
     Html,
+}
+
+fn parse_age(text: &str) -> Result<f64, String> {
+    let time = bradawl_facts::timespan::parse_timespan(text).flatten();
+    time.ok_or_else(|| "expected a length of time, such as 36h, 7d or 2w".to_owned())
 }

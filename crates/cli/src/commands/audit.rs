@@ -1,5 +1,6 @@
 use crate::args::{AuditArgs, AuditFormat};
 use crate::fleet::{self, Item, Names};
+use crate::fleet_missing::{self, Seen};
 use crate::input;
 use crate::kernel;
 use crate::outcome::{CommandError, Status};
@@ -12,7 +13,7 @@ use crate::views::audit::Audited;
 use bradawl_boot::Forecast;
 use bradawl_change::advice::{MAX_ENTRIES, advise};
 use bradawl_change::mended_lines;
-use bradawl_documents::fleet::Fleet;
+use bradawl_documents::fleet::{Fleet, MissingHost};
 use bradawl_documents::{AuditReport, Failure, HostAudit, PolicyUse};
 use bradawl_facts::record::{Record, TableFile};
 use bradawl_judgement::baseline;
@@ -41,6 +42,8 @@ struct Gathered {
     audited: Vec<Audited>,
     rows: Vec<views::fleet_page::Row>,
     hosts: Vec<String>,
+    /// The hosts that were judged, as they are called.
+    seen: Vec<Seen>,
     names: Names,
     failed: Vec<Failure>,
     /// Which exceptions of the policy have matched something.
@@ -145,6 +148,11 @@ impl Run<'_> {
         used.into_iter().for_each(|n| all.used[n] = true);
         let audit = &mut audited.audit;
         all.hosts.push(audit.host.clone());
+        all.seen.push(Seen {
+            host: audit.host.clone(),
+            roles: audit.roles.clone(),
+            taken_at_s: audit.taken_at_s,
+        });
         audit.host = all.names.take(&audit.host, input);
         all.fleet.add_names(&audit.host, &names.0, names.1);
         if self.args.write_baseline.is_some() {
@@ -184,7 +192,20 @@ impl Run<'_> {
         Some(used)
     }
 
+    /// Who is missing among the records.
+    fn missing(&self, seen: &[Seen]) -> Result<Vec<MissingHost>, CommandError> {
+        let mut missing = fleet_missing::failed(&self.args.hosts)?;
+        // Of one that failed again the earlier record was judged.
+        missing.retain(|m| !seen.iter().any(|s| s.host == m.host));
+        if let Some(file) = &self.args.expect {
+            missing.extend(fleet_missing::expected(file, seen, &missing)?);
+        }
+        missing.extend(self.args.max_age.iter().flat_map(|limit| fleet_missing::stale(seen, *limit)));
+        Ok(missing)
+    }
+
     fn finish(&self, ui: &Ui, mut all: Gathered) -> Result<Status, CommandError> {
+        all.fleet.miss(self.missing(&all.seen)?);
         let mut policy = self.policy_use(&all);
         let of_policy = policy.iter().flat_map(|p| &p.findings).map(|f| f.consequence).min();
         let worst = all.fleet.worst().into_iter().chain(of_policy).min();
@@ -216,7 +237,7 @@ impl Run<'_> {
                 let elsewhere = fleet.elsewhere();
                 ui.print(&views::audit::text(
                     &audited,
-                    &failed,
+                    (&failed, fleet.missing()),
                     policy.as_ref(),
                     &elsewhere,
                     (width, ui.detail()),
@@ -224,7 +245,8 @@ impl Run<'_> {
             }
             AuditFormat::Json if self.args.summary => views::json(ui, &fleet.report(failed, policy))?,
             AuditFormat::Json => {
-                views::json(ui, &AuditReport::new(audits(audited), policy, fleet.elsewhere(), failed))?
+                let (elsewhere, missing) = (fleet.elsewhere(), fleet.missing().to_vec());
+                views::json(ui, &AuditReport::new(audits(audited), policy, elsewhere, failed, missing))?
             }
             AuditFormat::Jsonl => {}
             AuditFormat::Sarif => {

@@ -132,8 +132,10 @@ pub fn html(report: &FleetReport, rows: Vec<Row>) -> Result<String, CommandError
         })
         .collect();
     let lost: Vec<&Host> = hosts.iter().filter(|h| h.state == "lost").collect();
-    let headline = headline(&report.hosts, report.failed.len());
-    let unread: Vec<String> = report.failed.iter().map(|f| visible(&f.error).into_owned()).collect();
+    let headline = headline(&report.hosts, report.failed.len(), &report.missing);
+    let absent = report.missing.iter().map(|m| format!("{}: {}", visible(&m.host), m.words()));
+    let unread: Vec<String> =
+        absent.chain(report.failed.iter().map(|f| visible(&f.error).into_owned())).collect();
     let policy =
         super::audit::policy_lines(report.policy.as_ref(), report.hosts.iter().map(|h| h.silenced).sum());
     let of = |state: &str| hosts.iter().filter(|h| h.state == state).count();

@@ -285,3 +285,39 @@ fn a_host_called_index_keeps_its_record() {
     assert_eq!(read("records/index.json")["hosts"][0]["record"], "index_.json");
     assert_eq!(read("records/index_.json")["schema"], "bradawl.record/1");
 }
+
+#[test]
+fn hosts_without_a_record_are_told_everywhere() {
+    let scene = Scene::new();
+    scene.write("fleet/quayside.json", std::fs::read(demo("quayside")).unwrap());
+    let line = |host: &str, record: &str, why: &str| {
+        format!("{{\"host\":\"{host}\",\"roles\":[\"gauge\"],\"record\":{record},\"why\":{why}}}")
+    };
+    let index = format!(
+        "{{\"schema\":\"bradawl.index/1\",\"records\":1,\"failed\":1,\"hosts\":[{},{}]}}",
+        line("quayside", "\"quayside.json\"", "null"),
+        line("gauge-02", "null", "\"ssh: connection timed out\"")
+    );
+    scene.write("fleet/index.json", index).write("hosts.txt", "quayside\ngauge-02\ngauge-03\n");
+    let args = ["audit", "fleet", "--expect", "hosts.txt", "--max-age", "1d"];
+    let said = scene.run(&args);
+    assert_snapshot!("fleet-missing", said.to_string().lines().take(6).collect::<Vec<_>>().join("\n"));
+    assert_eq!(said.status, 3, "{said}");
+    let with = |more: &[&str]| scene.run(&[&args[..], more].concat()).to_string();
+    for (more, words) in [
+        (&["--summary"][..], "gauge-02: no record: ssh: connection timed out"),
+        (&["--format", "json"], "\"state\": \"never-surveyed\""),
+        (&["--format", "csv"], "gauge-03,,no-record"),
+        (
+            &["--format", "prometheus"],
+            "bradawl_host_missing{host=\"gauge-02\",role=\"gauge\",state=\"failed\"} 1",
+        ),
+        (&["--format", "html"], "gauge-03: no record"),
+    ] {
+        assert!(with(more).contains(words), "{more:?}: {}", with(more));
+    }
+    let all = scene.run(&["audit", "fleet", "--not-known", "0"]);
+    assert_eq!(all.status, 0, "{all}");
+    let bad = scene.run(&["audit", "fleet", "--max-age", "soon"]);
+    assert!(bad.status == 2 && bad.stderr.contains("36h"), "{bad}");
+}

@@ -44,6 +44,7 @@ use bradawl_facts::Consequence;
 use bradawl_facts::record::Unread;
 use bradawl_judgement::rules::{Finding, Silenced};
 use bradawl_judgement::{Elsewhere, NotSearched};
+use fleet::MissingHost;
 use serde::Serialize;
 
 /// `bradawl.audit/1`: findings over one host or several.
@@ -62,6 +63,8 @@ pub struct AuditReport {
     pub elsewhere: Vec<Elsewhere>,
     /// The inputs that could not be judged.
     pub failed: Vec<Failure>,
+    /// Hosts of which there is no record, or an old one.
+    pub missing: Vec<MissingHost>,
 }
 
 /// The policy of a run, and what is to be said of it.
@@ -244,9 +247,10 @@ impl AuditReport {
         policy: Option<PolicyUse>,
         elsewhere: Vec<Elsewhere>,
         failed: Vec<Failure>,
+        missing: Vec<MissingHost>,
     ) -> Self {
         let totals = Totals::of(findings(&hosts, policy.as_ref()));
-        AuditReport { schema: "bradawl.audit/1", hosts, totals, policy, elsewhere, failed }
+        AuditReport { schema: "bradawl.audit/1", hosts, totals, policy, elsewhere, failed, missing }
     }
 }
 

@@ -10,7 +10,7 @@ pub use overview::{elsewhere_words, overview, summary};
 use crate::ui::{BOLD, Detail, FAINT, GOOD, labelled, style, styled, wrapped};
 use bradawl_boot::Outcome;
 use bradawl_change::advice::Advice;
-use bradawl_documents::fleet::HostLine;
+use bradawl_documents::fleet::{HostLine, MissingHost};
 use bradawl_documents::{Failure, HostAudit, PolicyUse, Totals};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::Table;
@@ -33,14 +33,14 @@ const MAX_SHOWN: usize = 100;
 /// All hosts; several begin with a line for each.
 pub fn text(
     audited: &[Audited],
-    failed: &[Failure],
+    (failed, missing): (&[Failure], &[MissingHost]),
     policy: Option<&PolicyUse>,
     elsewhere: &[Elsewhere],
     (width, detail): (usize, Detail),
 ) -> String {
     let mut out = String::new();
-    if audited.len() + failed.len() > 1 {
-        out.push_str(&overview(&lines(audited), failed, width));
+    if audited.len() + failed.len() > 1 || !missing.is_empty() {
+        out.push_str(&overview(&lines(audited), failed, missing, width));
         out.push_str(&overview::elsewhere(elsewhere, width));
     }
     let mut order: Vec<&Audited> = audited.iter().collect();

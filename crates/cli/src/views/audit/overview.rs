@@ -3,7 +3,9 @@
 use super::{totals_words, verdict_style};
 use crate::ui::{BOLD, FAINT, padded, shortened, style, styled, wrapped};
 use bradawl_documents::Failure;
-use bradawl_documents::fleet::{FleetReport, HostLine, NO_ROLE, RoleLine, SharedFinding, headline};
+use bradawl_documents::fleet::{
+    FleetReport, HostLine, MissingHost, NO_ROLE, RoleLine, SharedFinding, headline,
+};
 use bradawl_facts::Consequence;
 use bradawl_facts::text::{count, list, visible};
 use bradawl_judgement::Elsewhere;
@@ -12,8 +14,9 @@ use bradawl_judgement::Elsewhere;
 const MAX_SHARED: usize = 20;
 
 /// How many hosts will come back, then a line for each, worst first.
-pub fn overview(hosts: &[HostLine], failed: &[Failure], width: usize) -> String {
-    let mut out = format!("{}.{}\n\n", headline(hosts, failed.len()), unread(failed.len()));
+pub fn overview(hosts: &[HostLine], failed: &[Failure], missing: &[MissingHost], width: usize) -> String {
+    let first = format!("{}.{}", headline(hosts, failed.len(), missing), unread(failed.len()));
+    let mut out = wrapped(&first, width).join("\n") + "\n\n";
     let name = |h: &HostLine| visible(&h.host).into_owned();
     let column = hosts.iter().map(|h| name(h).chars().count()).max().unwrap_or(0).min(24);
     let mut order: Vec<&HostLine> = hosts.iter().collect();
@@ -22,6 +25,10 @@ pub fn overview(hosts: &[HostLine], failed: &[Failure], width: usize) -> String 
         let label = padded(&shortened(&name(host), column), column);
         let rest = with_reason(host, width.saturating_sub(column + 4));
         out.push_str(&format!("  {label}  {}\n", styled(verdict_style(host.outcome), &rest)));
+    }
+    for one in missing {
+        let text = format!("{}: {}", visible(&one.host), one.words());
+        out.push_str(&format!("  {}\n", styled(style(Consequence::Halt), &shortened(&text, width - 2))));
     }
     for failure in failed {
         out.push_str(&format!("  {}\n", shortened(&visible(&failure.error), width - 2)));
@@ -48,7 +55,7 @@ fn with_reason(host: &HostLine, width: usize) -> String {
 
 /// The overview with what hosts share and the sums of each role.
 pub fn summary(report: &FleetReport, width: usize) -> String {
-    let mut out = overview(&report.hosts, &report.failed, width);
+    let mut out = overview(&report.hosts, &report.failed, &report.missing, width);
     let shared: Vec<&SharedFinding> =
         report.shared.iter().filter(|s| s.hosts > 1 && s.consequence < Consequence::Note).collect();
     if !shared.is_empty() {

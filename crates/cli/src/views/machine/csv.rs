@@ -23,6 +23,13 @@ pub fn csv(report: &FleetReport) -> Result<String, CommandError> {
         row.extend([host.silenced.to_string(), cell(&policy), cell(&host.verdict)]);
         out.write_record(&row).map_err(failed)?;
     }
+    for missing in report.missing.iter().filter(|m| m.has_no_record()) {
+        let mut row =
+            vec![cell(&missing.host), cell(&missing.roles.join(" ")), "no-record".to_owned(), String::new()];
+        row.extend(Consequence::ALL.map(|_| String::new()));
+        row.extend([String::new(), cell(&policy), cell(&missing.words())]);
+        out.write_record(&row).map_err(failed)?;
+    }
     let bytes = out.into_inner().map_err(|e| io::Error::other(e.to_string()))?;
     Ok(String::from_utf8_lossy(&bytes).into_owned())
 }

@@ -43,6 +43,16 @@ pub fn prometheus(report: &FleetReport) -> String {
     family(&mut out, "bradawl_record_timestamp_seconds", "When the host's record was taken.", &taken);
     let failed = [(String::new(), report.failed.len().to_string())];
     family(&mut out, "bradawl_failed_inputs", "Inputs that could not be judged.", &failed);
+    let missing: Vec<_> = report
+        .missing
+        .iter()
+        .map(|m| {
+            let role = m.roles.first().map(|r| format!(",role=\"{}\"", escaped(r))).unwrap_or_default();
+            let labels = format!("{{host=\"{}\"{role},state=\"{}\"}}", escaped(&m.host), m.state.name());
+            (labels, "1".to_owned())
+        })
+        .collect();
+    family(&mut out, "bradawl_host_missing", "Hosts without a record, or with an old one.", &missing);
     let ignored = report.policy.iter().flat_map(|p| &p.ignored);
     let ignored: Vec<_> =
         ignored.map(|p| (format!("{{file=\"{}\"}}", escaped(&p.file)), "1".to_owned())).collect();

@@ -2,8 +2,10 @@
 //! role. What is kept grows with the hosts by a line each, not by their
 //! findings.
 
+mod missing;
 mod shared;
 
+pub use missing::{MissingHost, MissingState};
 pub use shared::SharedFinding;
 
 use crate::{Failure, HostAudit, PolicyUse, Totals};
@@ -87,6 +89,8 @@ pub struct FleetReport {
     pub elsewhere: Vec<Elsewhere>,
     /// The inputs that could not be judged.
     pub failed: Vec<Failure>,
+    /// Hosts of which there is no record, or an old one.
+    pub missing: Vec<MissingHost>,
 }
 
 /// What a run over many hosts adds up to, host by host.
@@ -98,6 +102,7 @@ pub struct Fleet {
     owners: Owners,
     worst: Option<Consequence>,
     at_worst: Option<Consequence>,
+    missing: Vec<MissingHost>,
 }
 
 impl HostLine {
@@ -138,12 +143,21 @@ impl HostLine {
 
 /// How many hosts come back from a reboot, in a line without a full stop;
 /// `failed`: inputs that could not be judged.
-pub fn headline(hosts: &[HostLine], failed: usize) -> String {
-    let total = count(hosts.len() + failed, "host");
+pub fn headline(hosts: &[HostLine], failed: usize, missing: &[MissingHost]) -> String {
+    let absent = missing.iter().filter(|m| m.has_no_record()).count();
+    let said = of_judged(hosts, failed, absent);
+    match missing::told(missing) {
+        nothing if nothing.is_empty() => said,
+        told => format!("{said}; {told}"),
+    }
+}
+
+fn of_judged(hosts: &[HostLine], failed: usize, absent: usize) -> String {
+    let total = count(hosts.len() + failed + absent, "host");
     let down = hosts.iter().filter(|h| h.is_lost()).count();
     let open = hosts.iter().filter(|h| h.at_worst.is_some()).count();
     match (down, open) {
-        (0, 0) if failed == 0 => format!("{total}: all will come back from a reboot"),
+        (0, 0) if failed + absent == 0 => format!("{total}: all will come back from a reboot"),
         (0, 0) => format!("{total}: those that could be judged will come back from a reboot"),
         (_, 0) => format!("{total}: {down} will not come back from a reboot"),
         (0, _) => format!("{total}: of {open} it is not known whether all is well after a reboot"),
@@ -184,6 +198,19 @@ impl Fleet {
         self.owners.found()
     }
 
+    /// Takes in hosts that are missing: of those without a record nothing is known.
+    pub fn miss(&mut self, missing: Vec<MissingHost>) {
+        if !missing.is_empty() {
+            self.at_worst = Some(Consequence::Halt);
+        }
+        self.missing.extend(missing);
+    }
+
+    /// The hosts that are missing.
+    pub fn missing(&self) -> &[MissingHost] {
+        &self.missing
+    }
+
     /// The worst that counts for the exit status, if anything does.
     pub fn worst(&self) -> Option<Consequence> {
         self.worst
@@ -208,6 +235,7 @@ impl Fleet {
             policy,
             elsewhere,
             failed,
+            missing: self.missing,
             hosts,
         }
     }
@@ -255,6 +283,30 @@ mod tests {
             outcome: Some(outcome),
             ..HostAudit::empty(host)
         }
+    }
+
+    #[test]
+    fn who_is_missing_is_said_first() {
+        let mut fleet = Fleet::default();
+        fleet.add(&audit("gauge-01", "gauge", Outcome::Up, 0.0));
+        let missing = |host: &str, state, age_s| MissingHost {
+            host: host.to_owned(),
+            roles: Vec::new(),
+            state,
+            why: None,
+            age_s,
+        };
+        fleet.miss(vec![
+            missing("gauge-01", MissingState::Stale, Some(864_000)),
+            missing("gauge-02", MissingState::Failed, None),
+            missing("gauge-03", MissingState::NeverSurveyed, None),
+        ]);
+        assert_eq!(fleet.at_worst(), Some(Consequence::Halt));
+        let report = fleet.report(Vec::new(), None);
+        assert_eq!(
+            headline(&report.hosts, 0, &report.missing),
+            "3 hosts: those that could be judged will come back from a reboot; 2 have no record, 1 record is old"
+        );
     }
 
     #[test]
