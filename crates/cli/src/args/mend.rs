@@ -2,6 +2,7 @@ use super::{PolicyArgs, ToArgs, WithArgs, examples, parse_init};
 use bradawl_change::edit::{Change, EditError};
 use bradawl_facts::record::Init;
 use clap::Args;
+use std::path::PathBuf;
 
 /// Repair a table: show the change, and with --write make it
 ///
@@ -11,7 +12,8 @@ use clap::Args;
 #[derive(Args, Debug)]
 #[command(after_help = examples::MEND)]
 pub struct MendArgs {
-    /// Root directory, record, disk image, or `-` [default: this host].
+    /// Root directory, record, directory of records, disk image, or `-`
+    /// [default: this host].
     #[arg(value_name = "HOST")]
     pub host: Option<String>,
     #[command(flatten)]
@@ -39,6 +41,12 @@ pub struct MendArgs {
     /// Write the new table, unless anything gets worse by it.
     #[arg(long, help_heading = "Change")]
     pub write: bool,
+    /// Write the repaired tables of many hosts below this directory.
+    ///
+    /// For each host that is repaired a directory: fstab, fstab.patch, steps.txt
+    /// and mend.json.
+    #[arg(long, value_name = "DIRECTORY", requires = "host", conflicts_with_all = ["write", "choose", "table"], help_heading = "Change", hide_short_help = true)]
+    pub into: Option<PathBuf>,
     /// Write it even if something gets worse by it.
     #[arg(long, help_heading = "Change", hide_short_help = true)]
     pub even_if_worse: bool,

@@ -1,4 +1,6 @@
+use super::mend_many;
 use crate::args::{MendArgs, MendFormat};
+use crate::fleet;
 use crate::input::{self, Host};
 use crate::outcome::{CommandError, Status};
 use crate::policy::{self, InForce};
@@ -27,23 +29,24 @@ pub fn run(ui: &Ui, args: &MendArgs, settings: &Settings) -> Result<Status, Comm
     if let Some(unknown) = args.only.iter().find(|name| !RULES.iter().any(|r| r.slug == name.as_str())) {
         return Err(CommandError::input(unknown.as_str(), "there is no rule of this name"));
     }
+    if let Some(arg) = args.host.as_ref().filter(|arg| fleet::is_many(arg)) {
+        return mend_many::run(ui, args, arg, settings);
+    }
+    if args.into.is_some() {
+        let why = "is of many hosts: give a directory of records; --write writes the table of one";
+        return Err(CommandError::input("--into", why));
+    }
     let given = args.table.as_deref().map(input::table).transpose()?;
     let mut host = input::host(args.host.as_deref(), &args.with, given.as_ref())?;
     input::boot_with(&mut host.record, args.init.as_ref());
     let file = input::chosen(&host, given.as_ref())?;
     let table = input::parsed(file)?;
     let force = policy::in_force(&args.policy, settings)?;
-    let mending = mended(&host, &table, args, &force)?;
-    let mut counted = Counted::new(&mending.after.forecast, &mending.after.applied);
-    counted.tell(&mending.after.findings);
-    let new = Table::parse(mending.table.bytes());
-    let mut report = MendReport::new(&host.record.host.name, &file.path, &table, mending);
-    report.ignored = force.ignored;
+    let (mut report, new, counted) = repaired(&host, file, &table, args, &force)?;
     let refused = !report.worse.is_empty() && !args.even_if_worse;
     if args.write && !refused && new != table {
         report.written = Some(written::replace(target(args)?, &table, &new, Vec::new())?);
     }
-    finish(&mut report, args, &host, (&table, &new));
     show(ui, args, &report, (&table, &new))?;
     if args.write && refused {
         return Err(CommandError::input(
@@ -52,6 +55,25 @@ pub fn run(ui: &Ui, args: &MendArgs, settings: &Settings) -> Result<Status, Comm
         ));
     }
     Ok(counted.status(Some(Consequence::Missing)))
+}
+
+/// The repair of a host's table, with the new table and what counts for the exit
+/// status.
+pub(super) fn repaired(
+    host: &Host,
+    file: &TableFile,
+    table: &Table,
+    args: &MendArgs,
+    force: &InForce,
+) -> Result<(MendReport, Table, Counted), CommandError> {
+    let mending = mended(host, table, args, force)?;
+    let mut counted = Counted::new(&mending.after.forecast, &mending.after.applied);
+    counted.tell(&mending.after.findings);
+    let new = Table::parse(mending.table.bytes());
+    let mut report = MendReport::new(&host.record.host.name, &file.path, table, mending);
+    report.ignored.clone_from(&force.ignored);
+    finish(&mut report, args, host, (table, &new));
+    Ok((report, new, counted))
 }
 
 /// What is to be done beside the table, and after it was written.

@@ -13,6 +13,7 @@ mod explain;
 mod forecast;
 mod manual;
 mod mend;
+mod mend_many;
 mod options;
 mod rehearse;
 mod resolve;

@@ -13,11 +13,12 @@ mod kernel;
 pub mod machine;
 mod marked;
 pub mod mend;
+pub mod mend_many;
 pub mod options;
 pub mod rehearse;
 pub mod resolve;
 pub mod roff;
-mod steps;
+pub mod steps;
 pub mod survey;
 pub mod swap;
 

@@ -188,3 +188,32 @@ fn entries_are_named_by_target_and_what_does_nothing_is_told() {
     let none = scene.run(&["mend", &mooring, "--edit", "/srv/nowhere: off"]);
     assert!(none.status == 2 && none.stderr.contains("no entry of the table has /srv/nowhere"), "{none}");
 }
+
+#[test]
+fn many_hosts_are_mended_into_a_directory() {
+    let scene = Scene::new();
+    let fleet = crate::harness::folder("demo/fleet/hosts.jsonl").display().to_string();
+    let said = scene.run(&["mend", &fleet, "--into", "mended"]);
+    assert_snapshot!("mend-many", said);
+    let patch = std::fs::read_to_string(scene.path("mended/gauge-06/fstab.patch")).unwrap();
+    assert!(patch.starts_with("--- /etc/fstab\n+++ /etc/fstab\n"), "{patch}");
+    let table = std::fs::read_to_string(scene.path("mended/gauge-06/fstab")).unwrap();
+    assert!(!table.is_empty() && table != patch);
+    // What is written is what the repaired table would be judged as.
+    let json: Value =
+        serde_json::from_str(&std::fs::read_to_string(scene.path("mended/gauge-06/mend.json")).unwrap())
+            .unwrap();
+    assert_eq!(json["host"], "gauge-06");
+    assert!(json["worse"].as_array().unwrap().is_empty());
+    let all = scene.run(&["mend", &fleet, "--format", "json"]);
+    let all: Value = serde_json::from_str(&all.stdout).unwrap();
+    assert_eq!(all["schema"], "bradawl.mend-many/1");
+    assert!(all["hosts"].as_array().unwrap().iter().all(|h| h["directory"].is_null()));
+    for (args, words) in [
+        (&["mend", &fleet, "--write"][..], "of one host"),
+        (&["mend", &demo("mooring"), "--into", "x"], "is of many hosts"),
+    ] {
+        let refused = scene.run(args);
+        assert!(refused.status == 2 && refused.stderr.contains(words), "{refused}");
+    }
+}

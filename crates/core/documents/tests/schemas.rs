@@ -7,8 +7,8 @@
 use bradawl_documents::fleet::FleetReport;
 use bradawl_documents::{
     AdoptReport, AuditLine, AuditReport, ConfigReport, DevicesReport, DraftReport, ExplainReport,
-    ForecastReport, HistoryReport, MendReport, OptionsReport, ReferenceReport, RehearseReport, ResolveReport,
-    RunningReport, SurveyIndex, SwapReport, UnitsReport,
+    ForecastReport, HistoryReport, MendManyReport, MendReport, OptionsReport, ReferenceReport,
+    RehearseReport, ResolveReport, RunningReport, SurveyIndex, SwapReport, UnitsReport,
 };
 use bradawl_facts::record::Record;
 use bradawl_judgement::baseline::Baseline;
@@ -45,6 +45,11 @@ fn audit_line() {
 #[test]
 fn config() {
     current("config", schemars::schema_for!(ConfigReport));
+}
+
+#[test]
+fn mend_many() {
+    current("mend-many", schemars::schema_for!(MendManyReport));
 }
 
 #[test]

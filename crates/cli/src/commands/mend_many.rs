@@ -1,0 +1,121 @@
+//! The repairs of many hosts: a directory for each whose table can be repaired.
+
+use super::mend::repaired;
+use crate::args::{MendArgs, MendFormat};
+use crate::fleet::{self, Item, Names};
+use crate::input;
+use crate::outcome::{CommandError, Status};
+use crate::output::{self, Readers};
+use crate::policy::{self, InForce};
+use crate::settings::Settings;
+use crate::ui::{Ui, complain};
+use crate::views;
+use anstream::adapter::strip_str;
+use bradawl_documents::{Failure, MendLine, MendManyReport, MendReport, MendState};
+use bradawl_facts::Consequence;
+use bradawl_facts::table::Table;
+use bradawl_judgement::status::Counted;
+use std::os::unix::fs::DirBuilderExt as _;
+use std::path::{Path, PathBuf};
+
+/// Files are read by programs, at this width or any.
+const WIDTH: usize = 80;
+
+/// One host's repair.
+struct Repair {
+    report: MendReport,
+    roles: Vec<String>,
+    old: Table,
+    new: Table,
+    counted: Counted,
+}
+
+pub fn run(ui: &Ui, args: &MendArgs, arg: &str, settings: &Settings) -> Result<Status, CommandError> {
+    if args.write || args.choose || args.table.is_some() || args.format == MendFormat::Diff {
+        let why =
+            "--write, --choose, --table and diff are of one host; --into DIRECTORY writes the tables of many";
+        return Err(CommandError::input(arg, why));
+    }
+    let force = policy::in_force(&args.policy, settings)?;
+    let (mut lines, mut failed, mut names) = (Vec::new(), Vec::new(), Names::default());
+    let (mut worst, mut open) = (None, None);
+    let work = |item: Item| (item.name.clone(), one(args, item, &force));
+    fleet::each(fleet::items(&[arg.to_owned()]), work, |(input, repair)| {
+        match repair {
+            Ok(mut repair) => {
+                repair.report.host = names.take(&repair.report.host, &input);
+                worst = worst.into_iter().chain(repair.counted.counts_as()).min();
+                open = open.into_iter().chain(repair.counted.at_worst).min();
+                lines.push(written(args, &repair)?);
+            }
+            Err(e) => failed.push(Failure { input, error: e.to_string() }),
+        }
+        Ok(())
+    })?;
+    let partly = !failed.is_empty();
+    let report = MendManyReport::new(lines, failed);
+    match args.format {
+        MendFormat::Json => views::json(ui, &report)?,
+        _ => ui.print(&views::mend_many::text(&report, ui.width()))?,
+    }
+    report.failed.iter().for_each(|f| complain(&f.error));
+    let limit = Some(Consequence::Missing);
+    Ok(Status::of(worst, limit, partly).or_not_known(open, limit))
+}
+
+fn one(args: &MendArgs, item: Item, force: &InForce) -> Result<Repair, CommandError> {
+    let mut host = fleet::host(item, &args.with, None)?;
+    input::boot_with(&mut host.record, args.init.as_ref());
+    let file = input::chosen(&host, None)?;
+    let old = input::parsed(file)?;
+    let (report, new, counted) = repaired(&host, file, &old, args, force)?;
+    Ok(Repair { report, roles: host.record.host.roles.clone(), old, new, counted })
+}
+
+/// Its line, with its files written where there is a repair and a place for it.
+fn written(args: &MendArgs, repair: &Repair) -> Result<MendLine, CommandError> {
+    let mut line = MendLine::new(&repair.report, repair.roles.clone());
+    let Some(into) = args.into.as_deref().filter(|_| line.state == MendState::Repaired) else {
+        return Ok(line);
+    };
+    let folder = into.join(folder_name(&line.host));
+    make(&folder)?;
+    let put = |name: &str, text: &[u8]| output::write(&folder.join(name), text, Readers::Owner);
+    put("fstab", repair.new.bytes())?;
+    put("fstab.patch", plain(&views::mend::diff(&repair.report.table, &repair.old, &repair.new)).as_bytes())?;
+    let steps: Vec<_> = repair.report.beside.iter().chain(&repair.report.steps).cloned().collect();
+    put("steps.txt", plain(&views::steps::steps(&steps, WIDTH)).as_bytes())?;
+    put("mend.json", (views::json_whole(&repair.report) + "\n").as_bytes())?;
+    line.directory = Some(folder.display().to_string());
+    Ok(line)
+}
+
+fn plain(text: &str) -> String {
+    strip_str(text).to_string()
+}
+
+/// A name for a directory: what could mean something in a path is left out.
+fn folder_name(host: &str) -> PathBuf {
+    let tame = |c: char| if c.is_alphanumeric() || "._-()".contains(c) { c } else { '_' };
+    let name: String = host.chars().map(tame).take(200).collect();
+    PathBuf::from(if name.trim_matches('.').is_empty() { "_".to_owned() } else { name })
+}
+
+fn make(folder: &Path) -> Result<(), CommandError> {
+    let made = std::fs::DirBuilder::new().recursive(true).mode(0o700).create(folder);
+    made.map_err(|source| CommandError::Output { name: folder.display().to_string(), source })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn hostile_names_stay_below_the_directory() {
+        for (host, name) in
+            [("gauge-01", "gauge-01"), ("../etc", ".._etc"), ("..", "_"), ("", "_"), ("a/b\nc", "a_b_c")]
+        {
+            assert_eq!(folder_name(host), PathBuf::from(name), "{host:?}");
+        }
+    }
+}
