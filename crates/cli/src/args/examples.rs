@@ -27,6 +27,11 @@ pub const MEND: &str = examples! {
     "sudo bradawl mend --write" => "the same, written",
     "sudo bradawl mend --edit '/srv/tides: +nofail' --write" => "a change of your own",
 };
+pub const LAYOUT: &str = examples! {
+    "bradawl layout gauges.toml records" => "what it comes to on each host",
+    "bradawl layout gauges.toml records --into new" => "the new tables, a directory for each host",
+    "bradawl layout --from records -o roles.toml" => "a layout of what hosts have in common",
+};
 pub const DRAFT: &str = examples! {
     "sudo bradawl draft 4T /srv/new --for backup" => "the 4 TB disk, for backups",
     "sudo bradawl draft empty /var/log --move" => "the data there moved to the empty disk",

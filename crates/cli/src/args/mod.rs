@@ -7,6 +7,7 @@ mod compare;
 mod documented;
 mod draft;
 mod examples;
+mod layout;
 mod mend;
 mod rehearse;
 mod survey;
@@ -16,6 +17,7 @@ pub use adopt::AdoptArgs;
 pub use audit::{AuditArgs, AuditFormat, PolicyArgs};
 pub use compare::CompareArgs;
 pub use draft::DraftArgs;
+pub use layout::LayoutArgs;
 pub use mend::{MendArgs, MendFormat};
 pub use rehearse::RehearseArgs;
 pub use survey::SurveyArgs;
@@ -88,6 +90,7 @@ pub enum Command {
     Audit(AuditArgs),
     Forecast(ForecastArgs),
     Mend(MendArgs),
+    Layout(LayoutArgs),
     Draft(DraftArgs),
     Adopt(AdoptArgs),
     Rehearse(RehearseArgs),

@@ -1,6 +1,7 @@
 //! The repairs of many hosts: a directory for each whose table can be repaired.
 
 use super::mend::repaired;
+use super::per_host::{folder_name, make, plain};
 use crate::args::{MendArgs, MendFormat};
 use crate::fleet::{self, Item, Names};
 use crate::input;
@@ -10,13 +11,10 @@ use crate::policy::{self, InForce};
 use crate::settings::Settings;
 use crate::ui::{Ui, complain};
 use crate::views;
-use anstream::adapter::strip_str;
 use bradawl_documents::{Failure, MendLine, MendManyReport, MendReport, MendState};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::Table;
 use bradawl_judgement::status::Counted;
-use std::os::unix::fs::DirBuilderExt as _;
-use std::path::{Path, PathBuf};
 
 /// Files are read by programs, at this width or any.
 const WIDTH: usize = 80;
@@ -88,34 +86,4 @@ fn written(args: &MendArgs, repair: &Repair) -> Result<MendLine, CommandError> {
     put("mend.json", (views::json_whole(&repair.report) + "\n").as_bytes())?;
     line.directory = Some(folder.display().to_string());
     Ok(line)
-}
-
-fn plain(text: &str) -> String {
-    strip_str(text).to_string()
-}
-
-/// A name for a directory: what could mean something in a path is left out.
-fn folder_name(host: &str) -> PathBuf {
-    let tame = |c: char| if c.is_alphanumeric() || "._-()".contains(c) { c } else { '_' };
-    let name: String = host.chars().map(tame).take(200).collect();
-    PathBuf::from(if name.trim_matches('.').is_empty() { "_".to_owned() } else { name })
-}
-
-fn make(folder: &Path) -> Result<(), CommandError> {
-    let made = std::fs::DirBuilder::new().recursive(true).mode(0o700).create(folder);
-    made.map_err(|source| CommandError::Output { name: folder.display().to_string(), source })
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn hostile_names_stay_below_the_directory() {
-        for (host, name) in
-            [("gauge-01", "gauge-01"), ("../etc", ".._etc"), ("..", "_"), ("", "_"), ("a/b\nc", "a_b_c")]
-        {
-            assert_eq!(folder_name(host), PathBuf::from(name), "{host:?}");
-        }
-    }
 }

@@ -11,10 +11,12 @@ mod devices;
 mod draft;
 mod explain;
 mod forecast;
+mod layout;
 mod manual;
 mod mend;
 mod mend_many;
 mod options;
+mod per_host;
 mod rehearse;
 mod resolve;
 mod survey;
@@ -51,6 +53,7 @@ fn command(ui: &Ui, command: &Command, settings: &Settings) -> Result<Status, Co
         Command::Rehearse(args) => rehearse::run(ui, args),
         Command::Swap(args) => swap::run(ui, args),
         Command::Mend(args) => mend::run(ui, args, settings),
+        Command::Layout(args) => layout::run(ui, args, settings),
         Command::Forecast(args) => forecast::run(ui, args),
         Command::Devices(args) => devices::run(ui, args),
         Command::Resolve(args) => resolve::run(ui, args),
@@ -75,6 +78,7 @@ fn output(command: &Command) -> Option<&Path> {
         Command::Rehearse(args) => &args.out,
         Command::Swap(args) => &args.out,
         Command::Mend(args) => &args.out,
+        Command::Layout(args) => &args.out,
         Command::Forecast(args) => &args.out,
         Command::Devices(args) => &args.out,
         Command::Resolve(args) => &args.out,

@@ -10,6 +10,7 @@ pub mod explain;
 pub mod fleet_page;
 pub mod forecast;
 mod kernel;
+pub mod layout;
 pub mod machine;
 mod marked;
 pub mod mend;

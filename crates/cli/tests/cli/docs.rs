@@ -24,6 +24,7 @@ fn furnished() -> Scene {
     ] {
         scene.write(&format!("{name}.json"), std::fs::read(demo(host)).unwrap());
     }
+    scene.write("demo/layout.toml", std::fs::read(folder("demo/layout.toml")).unwrap());
     for file in std::fs::read_dir(folder("demo/fleet")).unwrap().map(|e| e.unwrap().path()) {
         let name = file.file_name().unwrap().to_str().unwrap();
         scene.write(&format!("records/{name}"), std::fs::read(&file).unwrap());

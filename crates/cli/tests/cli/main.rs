@@ -13,6 +13,7 @@ mod everyday;
 mod fleet;
 mod forecast;
 mod harness;
+mod layout;
 mod mend;
 mod not_known;
 mod options;

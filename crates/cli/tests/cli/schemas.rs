@@ -74,6 +74,7 @@ fn documents_in_every_mode_fit_their_schemas() {
         ("audit", &["audit", &host, &demo("kelp"), "--quiet"]),
         ("swap", &["swap", &host]),
         ("mend", &["mend", &host, "--only", "device-unknown"]),
+        ("layout", &["layout", &folder("demo/layout.toml").display().to_string(), &host]),
         ("mend-many", &["mend", &folder("demo/fleet/hosts.jsonl").display().to_string()]),
         ("adopt", &["adopt", &host, "--merge"]),
         ("draft", &["draft", "//nas.example/tides", "/srv/t", "--host", &host]),

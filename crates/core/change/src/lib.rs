@@ -10,6 +10,7 @@ pub mod aftermath;
 pub mod draft;
 pub mod edit;
 mod image;
+pub mod layout;
 pub mod mend;
 mod mended_line;
 pub mod rehearsal;

@@ -141,7 +141,7 @@ impl State {
 
 /// The lines that differ. With as many lines as before, line by line; else
 /// what stands between the equal head and tail.
-fn changes(old: &Table, new: &Table) -> Vec<LineChange> {
+pub(crate) fn changes(old: &Table, new: &Table) -> Vec<LineChange> {
     let (a, b) = (texts(old), texts(new));
     if a.len() == b.len() {
         let pairs = a.into_iter().zip(b).enumerate().filter(|(_, (x, y))| x != y);

@@ -7,7 +7,7 @@
 use bradawl_documents::fleet::FleetReport;
 use bradawl_documents::{
     AdoptReport, AuditLine, AuditReport, ConfigReport, DevicesReport, DraftReport, ExplainReport,
-    ForecastReport, HistoryReport, MendManyReport, MendReport, OptionsReport, ReferenceReport,
+    ForecastReport, HistoryReport, LayoutReport, MendManyReport, MendReport, OptionsReport, ReferenceReport,
     RehearseReport, ResolveReport, RunningReport, SurveyIndex, SwapReport, UnitsReport,
 };
 use bradawl_facts::record::Record;
@@ -50,6 +50,11 @@ fn config() {
 #[test]
 fn mend_many() {
     current("mend-many", schemars::schema_for!(MendManyReport));
+}
+
+#[test]
+fn layout() {
+    current("layout", schemars::schema_for!(LayoutReport));
 }
 
 #[test]
