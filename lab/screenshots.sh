@@ -31,7 +31,7 @@ shot resolve 34 'bradawl resolve --host demo/quayside.json LABEL=tides UUID=f02d
 shot mend 40 'bradawl mend demo/mooring.json'
 shot draft 52 'bradawl draft 4T /srv/new --host demo/quayside.json --type xfs --for backup --owner tide'
 shot swap 28 'bradawl swap demo/archive.json'
-shot swap-plan 46 'bradawl swap demo/archive.json --want auto --hibernate --on /var/swapfile'
+shot layout 20 'bradawl layout demo/layout.toml demo/fleet'
 shot fleet 46 'bradawl audit demo/fleet --summary'
 shot compare 36 'bradawl compare --group demo/fleet'
 # A made-up host on loop devices, with mounts and a name of its own; needs root.

@@ -197,8 +197,8 @@ impl Work {
         if target == "none" {
             return self.record.swaps.iter().flatten().next().map(|s| s.path.clone());
         }
-        let mounts = self.record.mounts.iter().flatten();
-        mounts.filter(|m| m.target == target).next_back().map(|m| m.source.clone())
+        let mut mounts = self.record.mounts.iter().flatten();
+        mounts.rfind(|m| m.target == target).map(|m| m.source.clone())
     }
 
     /// Whether two sources are the same device on this host, or the same words.
