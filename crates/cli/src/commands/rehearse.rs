@@ -20,7 +20,9 @@ pub fn run(ui: &Ui, args: &RehearseArgs) -> Result<Status, CommandError> {
         return Err(CommandError::input("rehearse", "only root may have the kernel mount"));
     }
     let given = args.table.as_deref().map(input::table).transpose()?;
-    let record = input::host(None, &WithArgs::default(), given.as_ref())?.record;
+    let mut record = input::host(None, &WithArgs::default(), given.as_ref())?.record;
+    // What is there now is tried, also where the next boot would not have it.
+    record.host.origin = None;
     let host = input::Host { record };
     let file = input::chosen(&host, given.as_ref())?;
     let table = input::parsed(file)?;

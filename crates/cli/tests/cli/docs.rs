@@ -24,7 +24,10 @@ fn furnished() -> Scene {
     ] {
         scene.write(&format!("{name}.json"), std::fs::read(demo(host)).unwrap());
     }
-    scene.write("demo/layout.toml", std::fs::read(folder("demo/layout.toml")).unwrap());
+    for name in ["demo/layout.toml", "gauges.toml"] {
+        scene.write(name, std::fs::read(folder("demo/layout.toml")).unwrap());
+    }
+    scene.write("hosts.toml", "[role.gauge]\nhosts = [\"gauge-01\", \"gauge-02\"]\n");
     for file in std::fs::read_dir(folder("demo/fleet")).unwrap().map(|e| e.unwrap().path()) {
         let name = file.file_name().unwrap().to_str().unwrap();
         scene.write(&format!("records/{name}"), std::fs::read(&file).unwrap());

@@ -28,6 +28,8 @@ pub(super) struct Needed<'a> {
     pub lack: Option<Lack>,
     /// Whether the boot formats it as swap before it is used.
     pub made_anew: bool,
+    /// Why it is not counted on at the next boot, although it is there now.
+    pub passing: Option<Doubt>,
 }
 
 /// Looks for the device that an entry needs.
@@ -38,7 +40,7 @@ pub(super) fn needed<'a>(
     source: &Source,
     purpose: Purpose<'_>,
 ) -> Needed<'a> {
-    let of = |need: Need<'a>| Needed { need, lack: None, made_anew: false };
+    let of = |need: Need<'a>| Needed { need, lack: None, made_anew: false, passing: None };
     // The kernel's own word for what it mounted as root.
     if entry.target == "/" && entry.source == "/dev/root" {
         return of(Need::None);
@@ -46,10 +48,10 @@ pub(super) fn needed<'a>(
     match index.resolve_for(source, purpose) {
         Resolution::Found(devices) => match lack_of(record, index, &devices) {
             lack @ Some(Lack::Never(_)) => Needed { lack, ..of(Need::Missing(LookAlikes::among(index))) },
-            lack => match passing(record, index, entry, &devices) {
-                Some(doubt) => of(Need::Unknown(doubt)),
-                None => Needed { lack, ..of(Need::Present(devices)) },
-            },
+            lack => {
+                let passing = passing(record, index, entry, &devices);
+                Needed { lack, passing, ..of(Need::Present(devices)) }
+            }
         },
         Resolution::Absent if entry.is_swap() && made_anew(record, source) => {
             Needed { made_anew: true, ..of(Need::None) }

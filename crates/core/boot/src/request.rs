@@ -63,6 +63,8 @@ pub struct Request<'a> {
     pub switched_off: Option<SwitchedOff>,
     /// Whether the host's own generator, which was asked, makes no unit of it.
     pub unmade: bool,
+    /// Whether its device ends with the running system.
+    pub passing: bool,
 }
 
 /// What switches a unit off for good.
@@ -184,7 +186,7 @@ fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Reque
         None if entry.is_swap() => Purpose::Swap,
         None => Purpose::Any,
     };
-    let Needed { need, lack, made_anew } = needed(known.record, index, &entry, &source, purpose);
+    let Needed { need, lack, made_anew, passing } = needed(known.record, index, &entry, &source, purpose);
     let device = match &need {
         Need::Present(devices) => devices.first().copied(),
         _ => None,
@@ -201,6 +203,11 @@ fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Reque
         _ if entry.is_swap() => swap(known.record, &source, on),
         Some(trial) => trial,
         None => mount(known, &entry, &source, on, &options),
+    };
+    let passes = passing.is_some();
+    let trial = match passing {
+        Some(doubt) if trial == Trial::Works => Trial::Unknown(doubt),
+        _ => trial,
     };
     let path = source.waited_for();
     Request {
@@ -222,6 +229,7 @@ fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Reque
         device_unit: None,
         switched_off: None,
         unmade: false,
+        passing: passes,
         lost: false,
         refused: false,
     }

@@ -98,6 +98,7 @@ fn merely_missing(forecast: &Forecast, lines: Vec<usize>) -> Option<Worst> {
 /// not come, else a mount that is refused.
 fn failing(mut request: Request<'_>) -> Request<'_> {
     match (&request.need, &request.trial) {
+        (_, Trial::Unknown(doubt)) if request.passing => request.lack = Some(Lack::Never(doubt.why.clone())),
         (Need::Unknown(doubt), _) => request.lack = Some(Lack::Never(doubt.why.clone())),
         (_, Trial::Unknown(doubt)) => request.trial = Trial::Fails(Cause::Content, doubt.why.clone()),
         _ => {}

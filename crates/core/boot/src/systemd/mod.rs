@@ -295,6 +295,8 @@ fn device_timeout(record: &Record) -> Option<f64> {
         Some(name) => line.values(name).last().and_then(|value| parse_timespan(value)),
         None => None,
     };
+    // There 0 is without end, in system.conf it is at once (recorded with 257 and 252).
+    let on_line = on_line.map(|limit| limit.filter(|s| *s > 0.0));
     on_line.unwrap_or(if endless { None } else { Some(configured.unwrap_or(DEVICE_TIMEOUT_S)) })
 }
 

@@ -1,8 +1,8 @@
 use crate::rules::fixing::add_options;
 use crate::rules::{Basis, Case, Family, Finding, Fix, Rule};
-use bradawl_boot::{Need, Request};
+use bradawl_boot::Request;
 use bradawl_facts::Consequence;
-use bradawl_facts::record::{Device, Origin};
+use bradawl_facts::record::Device;
 use bradawl_facts::table::{Edit, FieldName, encode};
 use bradawl_facts::text::visible;
 use bradawl_resolve::{ImageSource, Passing, Resolution};
@@ -25,10 +25,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    if case.record.host.origin != Some(Origin::Live) {
-        return;
-    }
-    for request in case.requests.iter().filter(|r| matches!(r.need, Need::Unknown(_)) && !r.is_root()) {
+    for request in case.requests.iter().filter(|r| r.passing) {
         let Resolution::Found(devices) = case.index.resolve(&request.source) else { continue };
         let Some(device) = devices.first().and_then(|d| case.index.device(&d.path)) else { continue };
         let Some(passing) = Passing::of(case.index, device) else { continue };
