@@ -2,6 +2,7 @@
 //! image.
 
 use crate::collected::Collected;
+use crate::part::{Head, Later};
 use crate::unread;
 use crate::view::View;
 use bradawl_facts::probe::Bytes;
@@ -414,39 +415,6 @@ impl Files {
 
     pub(crate) fn unread(self) -> Vec<Unread> {
         self.unread
-    }
-}
-
-/// The beginning of a file in an image, with the file's whole size: enough to
-/// say what a swap file or an image holds.
-struct Head {
-    bytes: Vec<u8>,
-    size: u64,
-}
-
-impl Bytes for Head {
-    fn size(&self) -> u64 {
-        self.size
-    }
-
-    fn read_at(&self, offset: u64, buffer: &mut [u8]) -> io::Result<usize> {
-        self.bytes.read_at(offset, buffer)
-    }
-}
-
-/// The bytes of a file from an offset on.
-struct Later {
-    whole: Box<dyn Bytes>,
-    offset: u64,
-}
-
-impl Bytes for Later {
-    fn size(&self) -> u64 {
-        self.whole.size().saturating_sub(self.offset)
-    }
-
-    fn read_at(&self, offset: u64, buffer: &mut [u8]) -> io::Result<usize> {
-        self.whole.read_at(offset.saturating_add(self.offset), buffer)
     }
 }
 

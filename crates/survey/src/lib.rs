@@ -21,6 +21,7 @@ mod kernel;
 mod links;
 mod manager;
 mod mounts;
+mod part;
 mod paths;
 mod support;
 mod udev;

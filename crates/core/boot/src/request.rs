@@ -181,11 +181,7 @@ fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Reque
     let source = Source::of(&entry);
     let facts = index.path(&entry.target);
     let target = target(&entry, facts);
-    let purpose = match &target {
-        Some(target) => Purpose::Mount(target),
-        None if entry.is_swap() => Purpose::Swap,
-        None => Purpose::Any,
-    };
+    let purpose = purpose(&entry, target.as_deref());
     let Needed { need, lack, made_anew, passing } = needed(known.record, index, &entry, &source, purpose);
     let device = match &need {
         Need::Present(devices) => devices.first().copied(),
@@ -205,10 +201,7 @@ fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Reque
         None => mount(known, &entry, &source, on, &options),
     };
     let passes = passing.is_some();
-    let trial = match passing {
-        Some(doubt) if trial == Trial::Works => Trial::Unknown(doubt),
-        _ => trial,
-    };
+    let trial = or_doubted(trial, passing);
     let path = source.waited_for();
     Request {
         unit: target.as_deref().map_or_else(|| swap_unit(&path), mount_unit),
@@ -232,6 +225,23 @@ fn as_written<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Reque
         passing: passes,
         lost: false,
         refused: false,
+    }
+}
+
+/// What the device of an entry is wanted for.
+fn purpose<'t>(entry: &Entry, target: Option<&'t str>) -> Purpose<'t> {
+    match target {
+        Some(target) => Purpose::Mount(target),
+        None if entry.is_swap() => Purpose::Swap,
+        None => Purpose::Any,
+    }
+}
+
+/// What works now is not counted on where its device is not.
+fn or_doubted(trial: Trial, doubt: Option<Doubt>) -> Trial {
+    match doubt {
+        Some(doubt) if trial == Trial::Works => Trial::Unknown(doubt),
+        _ => trial,
     }
 }
 

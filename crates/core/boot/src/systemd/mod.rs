@@ -176,6 +176,12 @@ fn boot(
     if forecast.outcome.reaches_login() && !lost_swaps.is_empty() {
         forecast.lose_swaps(lost_swaps.iter().flat_map(LostSwap::events));
     }
+    assume(record, requests, &containers, &mut forecast);
+    forecast
+}
+
+/// What is seen and supposed of containers, and of what is not played.
+fn assume(record: &Record, requests: &[Request<'_>], containers: &[Container], forecast: &mut Forecast) {
     forecast.see_beside(containers.iter().flat_map(Container::events));
     forecast.assumed.extend(requests.iter().filter_map(|r| unplayed_option(record, r)));
     forecast.assumed.extend(containers.iter().flat_map(Container::assumptions));
@@ -183,7 +189,6 @@ fn boot(
     forecast
         .assumed
         .extend(asking.map(|c| format!("somebody types the passphrase of {}", visible(&c.entry.name))));
-    forecast
 }
 
 /// An option of an entry that is not played, and what it does.
