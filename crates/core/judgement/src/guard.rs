@@ -47,12 +47,16 @@ pub(crate) fn guard(
         work.test(&batch, &mut held);
     }
     let gave_up = work.left == 0 && held.len() < offers.len();
+    // Where even the target is not told, nothing on the line is certain.
+    let lost = |f: &&Finding| f.rule == "target-relative" && f.fixes.is_empty();
+    let lost: BTreeSet<Option<usize>> = judged.findings.iter().filter(lost).map(|f| f.line).collect();
     for (f, finding) in judged.findings.iter_mut().enumerate() {
         let mut n = 0;
+        let certain = !lost.contains(&finding.line);
         finding.fixes.retain_mut(|fix| {
             let verdict = held.get(&(f, n)).copied();
             n += 1;
-            fix.safe &= verdict == Some(true);
+            fix.safe &= certain && verdict == Some(true);
             verdict.is_some()
         });
     }

@@ -8,6 +8,10 @@ const ALLOCATION: Form = Form::Shaped(
     |v| size_value(v).is_some_and(|n| (4096..=1 << 30).contains(&n) && n & (n - 1) == 0),
     "a power of two from 4k to 1g",
 );
+const LOG_SIZE: Form = Form::Shaped(
+    |v| size_value(v).is_some_and(|n| n == 0 || ((16 << 10..=256 << 10).contains(&n) && n & (n - 1) == 0)),
+    "0, 16k, 32k, 64k, 128k or 256k",
+);
 const LOG_BUFFERS: Form = Form::Shaped(
     |v| number_value(v).is_some_and(|n| n == 0 || (2..=8).contains(&n)),
     "0, or a number from 2 to 8",
@@ -87,7 +91,7 @@ const OPTIONS: &[Opt] = &[
     row("largeio", Form::Flag, "tells programs to write in large pieces"),
     row("nolargeio", Form::Flag, "does not"),
     since(6, 15, row("lifetime", Form::Flag, "uses lifetime hints on zoned disks")),
-    row("logbsize", Form::Size, "size of log buffers").default("32k"),
+    row("logbsize", LOG_SIZE, "size of log buffers").default("32k"),
     row("logbufs", LOG_BUFFERS, "number of log buffers").default("8"),
     row("logdev", Form::Any, "device of an external log"),
     row(
