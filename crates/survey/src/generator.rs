@@ -26,6 +26,10 @@ pub enum GeneratorError {
     /// There is none.
     #[error("this host has no systemd-fstab-generator")]
     None,
+    /// It reads /etc/fstab and no other table: what it says of that says nothing of
+    /// this one.
+    #[error("systemd-fstab-generator of this host is too old to be asked about a table")]
+    TooOld,
     /// It took longer than it was given.
     #[error("systemd-fstab-generator did not end within {} ms", .0.as_millis())]
     TooSlow(Duration),
@@ -40,6 +44,9 @@ pub enum GeneratorError {
 /// When there is none, it does not end in time, or what it writes cannot be read.
 pub fn ask_generator(table: &[u8], limit: Duration) -> Result<Generated, GeneratorError> {
     let program = PLACES.iter().map(Path::new).find(|p| p.is_file()).ok_or(GeneratorError::None)?;
+    if !takes_a_table(&std::fs::read(program)?) {
+        return Err(GeneratorError::TooOld);
+    }
     let work = Work::new()?;
     std::fs::write(work.0.join("fstab"), table)?;
     let outputs = ["normal", "early", "late"].map(|name| work.0.join(name));
@@ -56,6 +63,11 @@ pub fn ask_generator(table: &[u8], limit: Duration) -> Result<Generated, Generat
     read(&outputs[0], &outputs[0], &mut made)?;
     made.sort();
     Ok(Generated { table: RawBytes::new(table), made })
+}
+
+/// Whether a generator reads the table that it is told of.
+fn takes_a_table(program: &[u8]) -> bool {
+    memchr::memmem::find(program, b"SYSTEMD_FSTAB").is_some()
 }
 
 fn ended(child: &mut Child, limit: Duration) -> Result<(), GeneratorError> {
@@ -145,6 +157,11 @@ mod tests {
                 "unit srv-a.mount",
             ]
         );
+    }
+
+    #[test]
+    fn one_that_reads_its_own_table_only_is_not_asked() {
+        assert!(takes_a_table(b"\x7fELF\0SYSTEMD_FSTAB\0") && !takes_a_table(b"\x7fELF\0/etc/fstab\0"));
     }
 
     #[test]

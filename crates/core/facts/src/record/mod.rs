@@ -236,6 +236,8 @@ impl Record {
         self.mounts.iter_mut().flatten().flat_map(|m| [&mut m.source, &mut m.options]).for_each(mask);
         let units = self.units.iter_mut().flatten();
         units.flat_map(|u| [&mut u.what, &mut u.options]).flatten().for_each(mask);
+        self.generated.iter_mut().for_each(|g| g.table.redact());
+        self.generated.iter_mut().flat_map(|g| &mut g.made).for_each(mask);
         let managed = self.manager.iter_mut().flatten();
         managed.flat_map(|u| [&mut u.what, &mut u.options]).flatten().for_each(mask);
         let crypttab = self.early.iter_mut().flat_map(|e| &mut e.crypttab).flatten();
