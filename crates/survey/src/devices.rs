@@ -5,7 +5,9 @@ use crate::files::Files;
 use crate::udev;
 use bradawl_catalogue::partition_types;
 use bradawl_facts::probe::identify;
-use bradawl_facts::record::{Backing, Device, DeviceKind, PartitionEntry, PartitionFacts, PathKind};
+use bradawl_facts::record::{
+    Backing, Device, DeviceKind, PartitionEntry, PartitionFacts, PathKind, Transport,
+};
 use std::collections::HashMap;
 use std::io;
 
@@ -83,6 +85,8 @@ fn device(files: &Files, name: &str) -> Device {
     device.read_only = flag(value("ro"));
     device.removable = flag(of_disk("removable"));
     device.model = model(files, &sys, is_partition);
+    device.serial = serial(files, &sys, is_partition);
+    device.transport = files.real(&sys).and_then(|real| transport(&real));
     device.parents = files.names(&format!("{sys}/slaves")).iter().map(|n| dev_path(n)).collect();
     device.backing = value("loop/backing_file").map(|file| Backing {
         file,
@@ -117,6 +121,29 @@ fn model(files: &Files, sys: &str, is_partition: bool) -> Option<String> {
         .filter(|w| !w.is_empty() && !w.starts_with("0x"))
         .collect();
     (!words.is_empty()).then(|| words.join(" "))
+}
+
+fn serial(files: &Files, sys: &str, is_partition: bool) -> Option<String> {
+    let base = if is_partition { format!("{sys}/..") } else { sys.to_owned() };
+    let read = |file: &str| files.value(&format!("{base}/{file}")).map(|t| t.trim().to_owned());
+    read("serial").or_else(|| read("device/serial")).filter(|serial| !serial.is_empty())
+}
+
+/// How it is attached, by its place among the kernel's devices.
+fn transport(real: &str) -> Option<Transport> {
+    let through = |part: &str| {
+        let mut parts = real.split('/');
+        parts.any(|p| p.strip_prefix(part).is_some_and(|rest| rest.starts_with(|c: char| c.is_ascii_digit())))
+    };
+    match () {
+        () if through("usb") => Some(Transport::Usb),
+        () if through("nvme") => Some(Transport::Nvme),
+        () if through("mmc") => Some(Transport::Mmc),
+        () if through("ata") => Some(Transport::Ata),
+        () if through("virtio") => Some(Transport::Virtio),
+        () if through("host") => Some(Transport::Scsi),
+        () => None,
+    }
 }
 
 fn kind(name: &str, is_partition: bool) -> DeviceKind {

@@ -12,6 +12,7 @@ pub(crate) fn fill(files: &Files, device: &mut Device) {
         let line = notes.lines().find_map(|l| l.strip_prefix("E:")?.strip_prefix(key)?.strip_prefix('='));
         line.filter(|value| !value.is_empty()).map(decoded)
     };
+    device.serial = device.serial.take().or_else(|| note("ID_SERIAL_SHORT"));
     if device.content.is_none() {
         device.content = content(&note);
     }

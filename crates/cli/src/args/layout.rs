@@ -2,6 +2,15 @@ use super::{Format, PolicyArgs, ToArgs, WithArgs, examples};
 use clap::Args;
 use std::path::PathBuf;
 
+/// Other forms of entries.
+#[derive(clap::ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
+pub enum OtherForm {
+    /// Unit files of systemd.
+    Units,
+    /// A cloud-config.
+    CloudInit,
+}
+
 /// Build the tables of many hosts from one description
 ///
 /// A layout says once what the hosts of a role should have: targets, how their
@@ -26,10 +35,24 @@ pub struct LayoutArgs {
     pub with: WithArgs,
     /// Write the new tables below this directory.
     ///
-    /// For each host that changes a directory: fstab, fstab.patch, steps.txt and
-    /// layout.json.
+    /// For each host that changes a directory: fstab, fstab.before, fstab.patch,
+    /// steps.txt, roll-out.json and layout.json.
     #[arg(long, value_name = "DIRECTORY", help_heading = "Output")]
     pub into: Option<PathBuf>,
+    /// Write the layout's entries in another form too: units or cloud-init;
+    /// repeatable.
+    ///
+    /// units: unit files of systemd in place of the lines. cloud-init: a
+    /// cloud-config with the lines as its mounts.
+    #[arg(
+        long,
+        value_enum,
+        value_name = "FORM",
+        requires = "into",
+        hide_possible_values = true,
+        help_heading = "Output"
+    )]
+    pub also: Vec<OtherForm>,
     #[command(flatten)]
     pub policy: PolicyArgs,
     /// text or json.

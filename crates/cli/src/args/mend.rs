@@ -43,8 +43,8 @@ pub struct MendArgs {
     pub write: bool,
     /// Write the repaired tables of many hosts below this directory.
     ///
-    /// For each host that is repaired a directory: fstab, fstab.patch, steps.txt
-    /// and mend.json.
+    /// For each host that is repaired a directory: fstab, fstab.before,
+    /// fstab.patch, steps.txt, roll-out.json and mend.json.
     #[arg(long, value_name = "DIRECTORY", requires = "host", conflicts_with_all = ["write", "choose", "table"], help_heading = "Change", hide_short_help = true)]
     pub into: Option<PathBuf>,
     /// Write it even if something gets worse by it.

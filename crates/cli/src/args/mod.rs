@@ -17,7 +17,7 @@ pub use adopt::AdoptArgs;
 pub use audit::{AuditArgs, AuditFormat, PolicyArgs};
 pub use compare::CompareArgs;
 pub use draft::DraftArgs;
-pub use layout::LayoutArgs;
+pub use layout::{LayoutArgs, OtherForm};
 pub use mend::{MendArgs, MendFormat};
 pub use rehearse::RehearseArgs;
 pub use survey::SurveyArgs;

@@ -1,7 +1,7 @@
 //! A layout laid on one host or many.
 
-use super::per_host::{folder_name, make, plain};
-use crate::args::{Format, LayoutArgs};
+use super::per_host::{hand_out, make};
+use crate::args::{Format, LayoutArgs, OtherForm};
 use crate::fleet::{self, Item, Names};
 use crate::input::{self, Host};
 use crate::outcome::{CommandError, Status};
@@ -10,16 +10,19 @@ use crate::policy::{self, InForce};
 use crate::settings::Settings;
 use crate::ui::{Ui, complain};
 use crate::views;
+use bradawl_boot::requests;
+use bradawl_change::aftermath::aftermath;
+use bradawl_change::forms;
 use bradawl_change::layout::{Derived, Laid, Layout, lay};
-use bradawl_documents::{Failure, LayoutLine, LayoutReport, LayoutState};
+use bradawl_documents::{Failure, LayoutLine, LayoutReport, LayoutState, RollOut};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::Table;
 use bradawl_judgement::Against;
+use bradawl_resolve::Index;
+use std::path::Path;
 
 /// No layout is larger.
 const MAX_BYTES: u64 = 4 << 20;
-/// Files are read by programs, at this width or any.
-const WIDTH: usize = 80;
 
 /// One host with the layout.
 struct One {
@@ -117,13 +120,39 @@ fn one(host: Host, layout: &Layout, force: &InForce) -> Result<One, CommandError
 fn written(args: &LayoutArgs, host: &str, one: &One) -> Result<LayoutLine, CommandError> {
     let mut line = LayoutLine::new(host, one.host.record.host.roles.clone(), &one.old, &one.laid);
     let Some(into) = args.into.as_deref().filter(|_| !line.lines.is_empty()) else { return Ok(line) };
-    let folder = into.join(folder_name(host));
-    make(&folder)?;
+    let (record, new) = (&one.host.record, &one.laid.table);
+    let out = RollOut {
+        schema: RollOut::SCHEMA,
+        host: host.to_owned(),
+        table: one.path.clone(),
+        steps: line.steps.clone(),
+        after: aftermath(record, &one.old, new),
+        outcome_before: line.outcome_before,
+        outcome_after: line.outcome_after,
+        verdict_after: line.verdict_after.clone(),
+    };
+    let folder = hand_out(into, &out, (&one.old, new), ("layout.json", &line))?;
+    also(&folder, args, one)?;
     line.directory = Some(folder.display().to_string());
-    let put = |name: &str, text: &[u8]| output::write(&folder.join(name), text, Readers::Owner);
-    put("fstab", one.laid.table.bytes())?;
-    put("fstab.patch", plain(&views::mend::diff(&one.path, &one.old, &one.laid.table)).as_bytes())?;
-    put("steps.txt", plain(&views::steps::steps(&line.steps, WIDTH)).as_bytes())?;
-    put("layout.json", (views::json_whole(&line) + "\n").as_bytes())?;
     Ok(line)
+}
+
+/// Its entries in the other forms that were asked for.
+fn also(folder: &Path, args: &LayoutArgs, one: &One) -> Result<(), CommandError> {
+    let (record, table, lines) = (&one.host.record, &one.laid.table, one.laid.lines());
+    let put = |path: &Path, text: &str| output::write(path, text.as_bytes(), Readers::Owner);
+    if args.also.contains(&OtherForm::CloudInit) {
+        put(&folder.join("cloud-config.yaml"), &forms::cloud_config(record, table, &lines))?;
+    }
+    if args.also.contains(&OtherForm::Units) {
+        let index = Index::new(record);
+        let units = folder.join("units");
+        make(&units)?;
+        for file in forms::unit_files(&requests(record, &index, table), &lines) {
+            let path = units.join(&file.name);
+            path.parent().map_or(Ok(()), make)?;
+            put(&path, &file.text)?;
+        }
+    }
+    Ok(())
 }

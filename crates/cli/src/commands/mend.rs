@@ -202,12 +202,14 @@ fn undo(ui: &Ui, args: &MendArgs, settings: &Settings) -> Result<Status, Command
     let mut report =
         MendReport::back(&host.record.host.name, &file.path, (&old, judged(&old)), (&new, after));
     report.ignored.clone_from(&force.ignored);
+    // What a repair had mended is worse again: that is what was asked for. A boot that stops is not.
+    let stops = report.before.outcome.reaches_login() && !report.after.outcome.reaches_login();
     let objection = match () {
         () if past.changed && !args.even_if_changed => Some(
             "it was changed since bradawl wrote it, by hand or by another program (--even-if-changed goes back all the same, and keeps the present text beside it)",
         ),
-        () if !report.worse.is_empty() && !args.even_if_worse => {
-            Some("something gets worse by going back (--even-if-worse goes back all the same)")
+        () if stops && !args.even_if_worse => {
+            Some("the boot will stop by going back (--even-if-worse goes back all the same)")
         }
         () => None,
     };

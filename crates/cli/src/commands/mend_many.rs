@@ -1,23 +1,21 @@
 //! The repairs of many hosts: a directory for each whose table can be repaired.
 
 use super::mend::repaired;
-use super::per_host::{folder_name, make, plain};
+use super::per_host::hand_out;
 use crate::args::{MendArgs, MendFormat};
 use crate::fleet::{self, Item, Names};
 use crate::input;
 use crate::outcome::{CommandError, Status};
-use crate::output::{self, Readers};
 use crate::policy::{self, InForce};
 use crate::settings::Settings;
 use crate::ui::{Ui, complain};
 use crate::views;
-use bradawl_documents::{Failure, MendLine, MendManyReport, MendReport, MendState};
+use bradawl_change::aftermath::aftermath;
+use bradawl_change::steps::Step;
+use bradawl_documents::{Failure, MendLine, MendManyReport, MendReport, MendState, RollOut};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::Table;
 use bradawl_judgement::status::Counted;
-
-/// Files are read by programs, at this width or any.
-const WIDTH: usize = 80;
 
 /// One host's repair.
 struct Repair {
@@ -25,6 +23,7 @@ struct Repair {
     roles: Vec<String>,
     old: Table,
     new: Table,
+    after: Vec<Step>,
     counted: Counted,
 }
 
@@ -67,7 +66,8 @@ fn one(args: &MendArgs, item: Item, force: &InForce) -> Result<Repair, CommandEr
     let file = input::chosen(&host, None)?;
     let old = input::parsed(file)?;
     let (report, new, counted) = repaired(&host, file, &old, args, force)?;
-    Ok(Repair { report, roles: host.record.host.roles.clone(), old, new, counted })
+    let after = aftermath(&host.record, &old, &new);
+    Ok(Repair { report, roles: host.record.host.roles.clone(), old, new, after, counted })
 }
 
 /// Its line, with its files written where there is a repair and a place for it.
@@ -76,14 +76,18 @@ fn written(args: &MendArgs, repair: &Repair) -> Result<MendLine, CommandError> {
     let Some(into) = args.into.as_deref().filter(|_| line.state == MendState::Repaired) else {
         return Ok(line);
     };
-    let folder = into.join(folder_name(&line.host));
-    make(&folder)?;
-    let put = |name: &str, text: &[u8]| output::write(&folder.join(name), text, Readers::Owner);
-    put("fstab", repair.new.bytes())?;
-    put("fstab.patch", plain(&views::mend::diff(&repair.report.table, &repair.old, &repair.new)).as_bytes())?;
-    let steps: Vec<_> = repair.report.beside.iter().chain(&repair.report.steps).cloned().collect();
-    put("steps.txt", plain(&views::steps::steps(&steps, WIDTH)).as_bytes())?;
-    put("mend.json", (views::json_whole(&repair.report) + "\n").as_bytes())?;
+    let report = &repair.report;
+    let out = RollOut {
+        schema: RollOut::SCHEMA,
+        host: line.host.clone(),
+        table: report.table.clone(),
+        steps: report.beside.clone(),
+        after: repair.after.clone(),
+        outcome_before: report.before.outcome,
+        outcome_after: report.after.outcome,
+        verdict_after: report.after.verdict.clone(),
+    };
+    let folder = hand_out(into, &out, (&repair.old, &repair.new), ("mend.json", report))?;
     line.directory = Some(folder.display().to_string());
     Ok(line)
 }

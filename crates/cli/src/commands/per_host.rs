@@ -1,12 +1,40 @@
 //! A directory for each of many hosts.
 
 use crate::outcome::CommandError;
+use crate::output::{self, Readers};
+use crate::views;
 use anstream::adapter::strip_str;
+use bradawl_documents::RollOut;
+use bradawl_facts::table::Table;
+use serde::Serialize;
 use std::os::unix::fs::DirBuilderExt as _;
 use std::path::{Path, PathBuf};
 
+/// Files are read by programs, at this width or any.
+const WIDTH: usize = 80;
+
+/// Writes what one host is to get: the tables before and after, the difference, the
+/// steps, and the document of the command that made it. Returns the directory.
+pub fn hand_out(
+    into: &Path,
+    out: &RollOut,
+    (old, new): (&Table, &Table),
+    (name, document): (&str, &impl Serialize),
+) -> Result<PathBuf, CommandError> {
+    let folder = into.join(folder_name(&out.host));
+    make(&folder)?;
+    let put = |name: &str, text: &[u8]| output::write(&folder.join(name), text, Readers::Owner);
+    put("fstab", new.bytes())?;
+    put("fstab.before", old.bytes())?;
+    put("fstab.patch", plain(&views::mend::diff(&out.table, old, new)).as_bytes())?;
+    put("steps.txt", plain(&views::steps::steps(&out.steps, WIDTH)).as_bytes())?;
+    put("roll-out.json", (views::json_whole(out) + "\n").as_bytes())?;
+    put(name, (views::json_whole(document) + "\n").as_bytes())?;
+    Ok(folder)
+}
+
 /// Text without its colours, for files.
-pub fn plain(text: &str) -> String {
+fn plain(text: &str) -> String {
     strip_str(text).to_string()
 }
 

@@ -84,6 +84,9 @@ fn row(device: &DeviceOverview, column: usize, width: usize) -> String {
     let partition_type = device.partition.as_ref().filter(|_| idle).and_then(|p| p.type_words.as_ref());
     notes.extend(partition_type.map(|t| format!("partition for {t}")));
     notes.extend(device.model.as_ref().map(|m| visible(m).into_owned()));
+    let disk = device.partition.is_none();
+    notes.extend(device.serial.as_ref().filter(|_| disk).map(|s| format!("serial {}", visible(s))));
+    notes.extend(device.transport.filter(|_| disk).map(|t| t.words().to_owned()));
     notes.extend((device.removable == Some(true)).then(|| "removable".to_owned()));
     notes.extend(usage(device));
     notes.extend(device.disagreements.iter().map(|d| visible(d).into_owned()));

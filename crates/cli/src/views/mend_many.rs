@@ -25,7 +25,7 @@ pub fn text(report: &MendManyReport, width: usize) -> String {
     if let Some(folder) = report.hosts.iter().find_map(|h| h.directory.as_deref()) {
         let above = folder.rsplit_once('/').map_or(folder, |(above, _)| above);
         out.push_str(&format!(
-            "Written below {}: for each of them fstab, fstab.patch, steps.txt, mend.json.\n\n",
+            "Written below {}: for each of them the table, the patch, steps, mend.json.\n\n",
             visible(above)
         ));
     }

@@ -58,6 +58,17 @@ fn nothing_is_written_unless_asked_and_undo_brings_it_back() {
 }
 
 #[test]
+fn undo_goes_back_where_the_boot_does_not_stop_by_it() {
+    let (scene, record) = with_table("sounding");
+    let before = table(&scene);
+    assert_eq!(scene.run(&["mend", &record, "--table", "fstab", "--write"]).status, 0);
+    assert_ne!(table(&scene), before);
+    let said = scene.run(&["mend", &record, "--table", "fstab", "--undo"]);
+    assert_eq!((said.status, table(&scene)), (1, before), "{said}");
+    assert!(said.stdout.contains("worse"), "{said}");
+}
+
+#[test]
 fn the_history_tells_every_write_and_text_by_hand_is_never_lost() {
     let (scene, record) = with_table("bellbuoy");
     let mend = |more: &[&str]| scene.run(&[&["mend", &record, "--table", "fstab"], more].concat());

@@ -9,6 +9,7 @@ pub mod advice;
 pub mod aftermath;
 pub mod draft;
 pub mod edit;
+pub mod forms;
 mod image;
 pub mod layout;
 pub mod mend;

@@ -30,6 +30,10 @@ pub struct DeviceOverview {
     pub size: Option<u64>,
     /// Vendor and model.
     pub model: Option<String>,
+    /// The drive's serial number.
+    pub serial: Option<String>,
+    /// How the drive is attached.
+    pub transport: Option<bradawl_facts::record::Transport>,
     /// Whether it can be taken out.
     pub removable: Option<bool>,
     /// What it holds; null when it could not be read.
@@ -108,6 +112,8 @@ impl DevicesReport {
                 kind: device.kind,
                 size: device.size,
                 model: device.model.clone(),
+                serial: device.serial.clone(),
+                transport: device.transport,
                 removable: device.removable,
                 content: device.content.clone(),
                 partition: device.partition.clone(),

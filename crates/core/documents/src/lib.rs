@@ -21,6 +21,7 @@ mod options;
 mod reference;
 mod rehearse;
 mod resolve;
+mod roll_out;
 mod swap;
 
 pub use adopt::AdoptReport;
@@ -39,6 +40,7 @@ pub use options::{ListVerdict, OptionVerdict, OptionsReport};
 pub use reference::{OptionRow, ReferenceReport, TypeRow, Wants, rows_of};
 pub use rehearse::{RehearsalResult, RehearseReport, Rehearsed};
 pub use resolve::{Answer, NearName, ResolveReport};
+pub use roll_out::RollOut;
 pub use swap::SwapReport;
 
 use bradawl_boot::{Forecast, Outcome, Units};

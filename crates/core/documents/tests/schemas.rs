@@ -4,11 +4,12 @@
 
 #![allow(clippy::disallowed_methods, clippy::unwrap_used)] // fixtures are files
 
+use bradawl_change::layout::LayoutDocument;
 use bradawl_documents::fleet::FleetReport;
 use bradawl_documents::{
     AdoptReport, AuditLine, AuditReport, ConfigReport, DevicesReport, DraftReport, ExplainReport,
     ForecastReport, HistoryReport, LayoutReport, MendManyReport, MendReport, OptionsReport, ReferenceReport,
-    RehearseReport, ResolveReport, RunningReport, SurveyIndex, SwapReport, UnitsReport,
+    RehearseReport, ResolveReport, RollOut, RunningReport, SurveyIndex, SwapReport, UnitsReport,
 };
 use bradawl_facts::record::Record;
 use bradawl_judgement::baseline::Baseline;
@@ -55,6 +56,16 @@ fn mend_many() {
 #[test]
 fn layout() {
     current("layout", schemars::schema_for!(LayoutReport));
+}
+
+#[test]
+fn roll_out() {
+    current("roll-out", schemars::schema_for!(RollOut));
+}
+
+#[test]
+fn layout_file() {
+    current("layout-file", schemars::schema_for!(LayoutDocument));
 }
 
 #[test]

@@ -61,6 +61,20 @@ impl Said {
         [1000f64, 1024f64].map(|step| self.number * step.powi(self.power as i32))
     }
 
+    /// Whether a size is within three in a hundred of it, however it was counted:
+    /// makers and people round.
+    #[allow(clippy::cast_precision_loss)] // sizes are compared roughly
+    pub fn is_near(self, size: u64) -> bool {
+        self.both().iter().any(|said| (size as f64 - said).abs() <= said * 0.03)
+    }
+
+    /// Whether a size is no less, however it was counted, or less by the same
+    /// three in a hundred.
+    #[allow(clippy::cast_precision_loss)]
+    pub fn reached_by(self, size: u64) -> bool {
+        self.both().iter().any(|said| size as f64 >= said * 0.97)
+    }
+
     /// Bytes in steps of 1024, of a whole number; `None` for others and for
     /// more than there can be.
     #[allow(clippy::cast_possible_truncation, clippy::cast_sign_loss)] // whole, and within 2^53

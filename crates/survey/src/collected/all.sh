@@ -56,7 +56,7 @@ for d in /sys/class/block/*; do
     [ -e "$d" ] || continue
     real "$d"
     for f in uevent dev size ro removable partition start queue/logical_block_size queue/rotational device/vendor \
-        device/model dm/name loop/backing_file loop/offset loop/sizelimit; do set -- "$@" "$d/$f"; done
+        device/model serial device/serial dm/name loop/backing_file loop/offset loop/sizelimit; do set -- "$@" "$d/$f"; done
     [ -n "$(ls "$d/slaves" 2>/dev/null)" ] && names "$d/slaves"
 done
 printf 'g '; [ $# -gt 0 ] && grep -Hs '' "$@" | enc; echo

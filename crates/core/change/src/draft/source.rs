@@ -50,7 +50,7 @@ pub(super) fn find<'a>(
     let device = if matches!(text, "empty" | "the empty one") {
         Some(only(record, text, is_empty)?)
     } else if let Some(size) = parse_size(text) {
-        Some(only(record, text, |d| d.size.is_some_and(|s| near(s, size)))?)
+        Some(only(record, text, |d| d.size.is_some_and(|s| size.is_near(s)))?)
     } else {
         named(index, text)?
     };
@@ -153,16 +153,9 @@ fn is_empty(device: &Device) -> bool {
     device.content.as_ref().is_some_and(|c| c.kind == ContentKind::Empty)
 }
 
-/// `80G`, `2TB`, `1.5 TiB` as bytes counted both ways; `None`: no size.
-fn parse_size(text: &str) -> Option<[f64; 2]> {
-    size::Said::parse(text).filter(|said| said.has_unit()).map(size::Said::both)
-}
-
-/// Within three in a hundred of a size, however it was counted: makers and
-/// people round.
-#[allow(clippy::cast_precision_loss)] // sizes are compared roughly
-fn near(size: u64, wanted: [f64; 2]) -> bool {
-    wanted.iter().any(|w| (size as f64 - w).abs() <= w * 0.03)
+/// `80G`, `2TB`, `1.5 TiB`; `None`: no size.
+fn parse_size(text: &str) -> Option<size::Said> {
+    size::Said::parse(text).filter(|said| said.has_unit())
 }
 
 fn of_device<'a>(record: &Record, wishes: &DraftWishes, device: &'a Device) -> Result<Found<'a>, DraftError> {

@@ -1,6 +1,6 @@
 //! A layout from what the hosts of each role have in common.
 
-use super::lay::PRESENT;
+use super::document::PRESENT;
 use bradawl_facts::path::tidy;
 use bradawl_facts::record::Record;
 use bradawl_facts::table::{Entry, Table};

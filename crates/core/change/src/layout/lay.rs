@@ -1,6 +1,6 @@
 //! A layout laid on one host's table.
 
-use super::{Layout, LayoutEntry};
+use super::{Layout, LayoutEntry, LayoutSource};
 use crate::draft::{Draft, DraftWishes, draft, once_made};
 use crate::edit::{Change, changed, insert};
 use crate::mend::worse;
@@ -11,9 +11,6 @@ use bradawl_facts::table::{Entry, FieldName, Table};
 use bradawl_judgement::{Against, Judgement, judge_against};
 use bradawl_resolve::{Index, Resolution, Source};
 use serde::Serialize;
-
-/// The source of an entry that keeps the device it has now.
-pub(super) const PRESENT: &str = "present";
 
 /// What came of it.
 #[derive(Debug)]
@@ -30,6 +27,20 @@ pub struct Laid {
     pub after: Judgement,
     /// What gets worse; with any, the table is left alone.
     pub worse: Vec<String>,
+}
+
+impl Laid {
+    /// The lines of the table that do what the layout asks for.
+    pub fn lines(&self) -> Vec<usize> {
+        let stands =
+            |c: &&LaidChange| matches!(c.state, LaidState::Kept | LaidState::Added | LaidState::Changed);
+        let asked: Vec<&str> = self.changes.iter().filter(stands).map(|c| c.target.as_str()).collect();
+        let is_asked = |e: &Entry| match e.is_swap() {
+            true => asked.contains(&"none"),
+            false => asked.iter().any(|target| tidy(target) == tidy(&e.target)),
+        };
+        self.table.entries().iter().filter(|e| is_asked(e)).map(|e| e.line).collect()
+    }
 }
 
 /// What is done about one target.
@@ -111,7 +122,10 @@ impl Work {
     }
 
     fn entry(&mut self, wanted: &LayoutEntry) {
-        let present = wanted.source == PRESENT;
+        if let Some(word) = open_word(wanted) {
+            let why = format!("{word} stands for nothing on this host");
+            return self.note(&wanted.target, LaidState::Unresolved, Some(why));
+        }
         let swap = wanted.target == "none";
         let there = |work: &Self, source: Option<&str>| {
             let all = work.table.entries();
@@ -121,16 +135,20 @@ impl Work {
             })
         };
         // What it holds now needs no search where an entry has it.
-        if let Some(entry) = there(self, None).filter(|_| present) {
+        let now = there(self, None);
+        if let Some(entry) = now.filter(|e| self.has_its_device(e, &wanted.source)) {
             return self.bring(wanted, &entry, Vec::new());
         }
-        let source = match present {
-            true => self.mounted_now(&wanted.target),
-            false => Some(wanted.source.clone()),
+        let source = match &wanted.source {
+            LayoutSource::Named(name) => Ok(name.clone()),
+            LayoutSource::Present => self
+                .mounted_now(&wanted.target)
+                .ok_or_else(|| "nothing is mounted there now, and no entry has it".to_owned()),
+            LayoutSource::Device(device) => device.find(&self.record).map(|d| d.path.clone()),
         };
-        let Some(source) = source else {
-            let why = "nothing is mounted there now, and no entry has it";
-            return self.note(&wanted.target, LaidState::Unresolved, Some(why.to_owned()));
+        let source = match source {
+            Ok(source) => source,
+            Err(why) => return self.note(&wanted.target, LaidState::Unresolved, Some(why)),
         };
         let wishes = DraftWishes {
             source,
@@ -192,6 +210,20 @@ impl Work {
         }
     }
 
+    /// Whether an entry names the device that is meant already.
+    fn has_its_device(&self, entry: &Entry, source: &LayoutSource) -> bool {
+        match source {
+            LayoutSource::Named(_) => false,
+            LayoutSource::Present => true,
+            LayoutSource::Device(device) => {
+                match Index::new(&self.record).resolve(&Source::parse(&entry.source)) {
+                    Resolution::Found(found) => found.iter().any(|d| device.is(&self.record, d)),
+                    _ => false,
+                }
+            }
+        }
+    }
+
     /// The device that is mounted on a target now; for swap the active one.
     fn mounted_now(&self, target: &str) -> Option<String> {
         if target == "none" {
@@ -213,6 +245,24 @@ impl Work {
         };
         found(one).is_some_and(|path| found(other) == Some(path))
     }
+}
+
+/// A word in braces that was not replaced.
+fn open_word(entry: &LayoutEntry) -> Option<&str> {
+    let named = match &entry.source {
+        LayoutSource::Named(name) => Some(name.as_str()),
+        _ => None,
+    };
+    let texts = [Some(entry.target.as_str()), named, entry.fstype.as_deref()];
+    texts.into_iter().flatten().chain(entry.options.iter().map(String::as_str)).find_map(word_in)
+}
+
+/// The first word in braces of a text, braces and all.
+pub(super) fn word_in(text: &str) -> Option<&str> {
+    let start = text.find('{')?;
+    let end = start + text[start..].find('}')?;
+    let plain = |c: char| c.is_ascii_alphanumeric() || matches!(c, '-' | '_');
+    (end > start + 1 && text[start + 1..end].chars().all(plain)).then(|| &text[start..=end])
 }
 
 /// The UUID of what a layout has made on a host: the same at every run.

@@ -33,6 +33,12 @@ pub struct Device {
     /// Vendor and model as the drive gives them.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub model: Option<String>,
+    /// The drive's serial number.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub serial: Option<String>,
+    /// How the drive is attached.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub transport: Option<Transport>,
     /// Facts of a partition.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub partition: Option<PartitionFacts>,
@@ -76,6 +82,39 @@ pub enum DeviceKind {
     Optical,
     /// Anything else.
     Other,
+}
+
+/// How a drive is attached.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "lowercase")]
+pub enum Transport {
+    /// ATA, SATA among it.
+    Ata,
+    /// SCSI, SAS among it.
+    Scsi,
+    /// USB.
+    Usb,
+    /// `NVMe`.
+    Nvme,
+    /// A virtual machine's disk.
+    Virtio,
+    /// A memory card.
+    Mmc,
+}
+
+impl Transport {
+    /// Its name.
+    pub fn words(self) -> &'static str {
+        match self {
+            Transport::Ata => "ATA",
+            Transport::Scsi => "SCSI",
+            Transport::Usb => "USB",
+            Transport::Nvme => "NVMe",
+            Transport::Virtio => "virtio",
+            Transport::Mmc => "memory card",
+        }
+    }
 }
 
 /// What the kernel or the partition table says of a partition.
@@ -137,6 +176,8 @@ impl Device {
             removable: None,
             rotational: None,
             model: None,
+            serial: None,
+            transport: None,
             partition: None,
             backing: None,
             parents: Vec::new(),

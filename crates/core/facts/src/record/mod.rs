@@ -19,7 +19,7 @@ mod units;
 pub use accounts::Accounts;
 pub use command_line::CommandLine;
 pub use content::{Candidate, Content, ContentKind, LogicalVolume, PartitionEntry, Segment, VolumeGroup};
-pub use device::{Backing, Device, DeviceKind, PartitionFacts};
+pub use device::{Backing, Device, DeviceKind, PartitionFacts, Transport};
 pub use early::{CryptEntry, Early, Initramfs};
 pub use host::{BootsWith, Host, Init, InitKind, Memory, Origin, Privileges, Swapping};
 pub use limits::Unreal;

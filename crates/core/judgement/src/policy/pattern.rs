@@ -16,6 +16,11 @@ impl Pattern {
         Pattern("**".to_owned())
     }
 
+    /// Its text.
+    pub fn text(&self) -> &str {
+        &self.0
+    }
+
     /// Whether it fits everything.
     pub fn is_all(&self) -> bool {
         self.0 == "**" || self.0 == "*"
