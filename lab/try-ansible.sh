@@ -10,7 +10,8 @@ BASE_PORT=22200
 trap stop_hosts EXIT
 serve gauge-01; serve gauge-02; serve store-01
 python3 -m venv "$work/venv" && "$work/venv/bin/pip" -q install ansible-core || exit 1
-cp -r "$here/../contrib/ansible" "$work/ansible"
+export ANSIBLE_COLLECTIONS_PATH=$work/collections ANSIBLE_HOME=$work/home
+"$work/venv/bin/ansible-galaxy" collection install "$here/../contrib/ansible" --offline >/dev/null || exit 1
 printf '[gauge]\ngauge-01\ngauge-02\n[store]\nstore-01\n[all:vars]\nansible_ssh_common_args=-F %s\nansible_become_method=%s\n' "$config" sudo >"$work/inventory"
 cat >"$work/hosts.toml" <<EOF
 [role.gauge]
@@ -18,9 +19,8 @@ hosts = ["gauge-01", "gauge-02"]
 [role.store]
 hosts = ["store-01"]
 EOF
-cd "$work/ansible" || exit 1
-ANSIBLE_HOME="$work/home" "$work/venv/bin/ansible-playbook" -i "$work/inventory" collect.yml \
-    -e "bradawl_program=$program" -e "bradawl_collected=$work/collected" -e bradawl_become=false | tail -6
+"$work/venv/bin/ansible-playbook" -i "$work/inventory" bradawl.tables.collect -e "bradawl_collect_program=$program" \
+    -e "bradawl_collect_to=$work/collected" -e bradawl_collect_become=false | tail -6
 "$program" survey --from-collected "$work/collected" -o "$work/from" || exit 1
 "$program" survey --hosts "$work/hosts.toml" -o "$work/records" --ssh-config "$config" || exit 1
 failed=0

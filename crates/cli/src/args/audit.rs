@@ -58,6 +58,9 @@ pub struct AuditArgs {
     /// One line for each host, findings of several hosts, sums of each role.
     #[arg(long, help_heading = "Output")]
     pub summary: bool,
+    /// List the sound hosts of many too.
+    #[arg(long, help_heading = "Output")]
+    pub all: bool,
     /// text, json, jsonl, sarif, junit, prometheus, csv or html.
     #[arg(long, value_enum, default_value_t = AuditFormat::Text, hide_possible_values = true, help_heading = "Output")]
     pub format: AuditFormat,

@@ -32,6 +32,11 @@ pub const LAYOUT: &str = examples! {
     "bradawl layout gauges.toml records --into new" => "the new tables, a directory for each host",
     "bradawl layout --from records -o roles.toml" => "a layout of what hosts have in common",
 };
+pub const TREND: &str = examples! {
+    "bradawl trend surveys" => "a directory with a directory or file for each day",
+    "bradawl trend 2026-11-01.jsonl.zst 2026-11-02.jsonl.zst" => "two days, each in a file",
+    "bradawl trend surveys --format prometheus" => "the last day for a time series database",
+};
 pub const DRAFT: &str = examples! {
     "sudo bradawl draft 4T /srv/new --for backup" => "the 4 TB disk, for backups",
     "sudo bradawl draft empty /var/log --move" => "the data there moved to the empty disk",

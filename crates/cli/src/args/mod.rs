@@ -12,6 +12,7 @@ mod mend;
 mod rehearse;
 mod survey;
 mod swap;
+mod trend;
 
 pub use adopt::AdoptArgs;
 pub use audit::{AuditArgs, AuditFormat, PolicyArgs};
@@ -22,6 +23,7 @@ pub use mend::{MendArgs, MendFormat};
 pub use rehearse::RehearseArgs;
 pub use survey::SurveyArgs;
 pub use swap::SwapArgs;
+pub use trend::TrendArgs;
 
 use bradawl_change::edit::EditError;
 use bradawl_change::what_if::Supposed;
@@ -100,6 +102,7 @@ pub enum Command {
     Options(OptionsArgs),
     Survey(SurveyArgs),
     Compare(CompareArgs),
+    Trend(TrendArgs),
     Explain(ExplainArgs),
     Config(ConfigArgs),
     Completions(CompletionsArgs),
@@ -426,6 +429,16 @@ pub enum Format {
     Text,
     /// For programs.
     Json,
+}
+
+#[derive(ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
+pub enum TrendFormat {
+    /// For reading.
+    Text,
+    /// For programs.
+    Json,
+    /// For a time series database.
+    Prometheus,
 }
 
 #[derive(ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]

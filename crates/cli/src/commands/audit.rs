@@ -231,7 +231,7 @@ impl Run<'_> {
         let given = self.table.is_some();
         match self.args.format {
             AuditFormat::Text if self.args.summary => {
-                ui.print(&views::audit::summary(&fleet.report(failed, policy), width))?;
+                ui.print(&views::audit::summary(&fleet.report(failed, policy), (width, self.args.all)))?;
             }
             AuditFormat::Text => {
                 let elsewhere = fleet.elsewhere();
@@ -240,7 +240,7 @@ impl Run<'_> {
                     (&failed, fleet.missing()),
                     policy.as_ref(),
                     &elsewhere,
-                    (width, ui.detail()),
+                    (width, ui.detail(), self.args.all),
                 ))?;
             }
             AuditFormat::Json if self.args.summary => views::json(ui, &fleet.report(failed, policy))?,
@@ -249,12 +249,14 @@ impl Run<'_> {
                 views::json(ui, &AuditReport::new(audits(audited), policy, elsewhere, failed, missing))?
             }
             AuditFormat::Jsonl => {}
-            AuditFormat::Sarif => {
-                views::json(ui, &views::machine::sarif(&audits(audited), policy.as_ref(), &failed, given))?
-            }
+            AuditFormat::Sarif => views::json(
+                ui,
+                &views::machine::sarif(&audits(audited), policy.as_ref(), (&failed, fleet.missing()), given),
+            )?,
             AuditFormat::Junit => {
                 let audits = audits(audited);
-                ui.put(&views::machine::junit(&audits, policy.as_ref(), &failed, self.args.judge.fail_on)?)?;
+                let absent = (failed.as_slice(), fleet.missing());
+                ui.put(&views::machine::junit(&audits, policy.as_ref(), absent, self.args.judge.fail_on)?)?;
             }
             AuditFormat::Prometheus => ui.put(&views::machine::prometheus(&fleet.report(failed, policy)))?,
             AuditFormat::Csv => ui.put(&views::machine::csv(&fleet.report(failed, policy))?)?,

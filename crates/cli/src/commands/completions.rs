@@ -35,10 +35,11 @@ fn completed() -> Command {
     for name in names {
         command = command.mut_subcommand(name, |sub| {
             sub.mut_args(|arg| match arg.get_id().as_str() {
+                _ if !arg.get_action().takes_values() => arg,
                 "only" | "rules" => arg.value_parser(PossibleValuesParser::new(&rules)),
                 "fstype" => arg.value_parser(PossibleValuesParser::new(&types)),
                 "by" => arg.value_parser(PossibleValuesParser::new(sorts)),
-                "tree" | "from_collected" | "all" => arg.value_hint(ValueHint::DirPath),
+                "tree" | "from_collected" | "all" | "surveys" => arg.value_hint(ValueHint::DirPath),
                 "host" | "hosts" | "table" | "disk" | "since" | "policy" | "baseline" | "output" | "into"
                 | "source" | "names" | "file" | "replace" | "on" | "ssh_config" | "write_baseline" => {
                     arg.value_hint(ValueHint::AnyPath)

@@ -42,9 +42,9 @@ pub fn run(ui: &Ui) -> Result<Status, CommandError> {
         .iter()
         .map(|h| audit::one(h, None, &Against::default(), true).map(|judged| judged.audited))
         .collect::<Result<Vec<_>, _>>()?;
-    ui.print(&views::audit::overview(&views::audit::lines(&audited), &[], &[], ui.width()))?;
+    ui.print(&views::audit::overview(&views::audit::lines(&audited), &[], &[], (ui.width(), true)))?;
     let shown: Vec<_> = audited.into_iter().filter(|a| a.audit.host == SHOWN).collect();
-    ui.print(&views::audit::text(&shown, (&[], &[]), None, &[], (ui.width(), ui.detail())))?;
+    ui.print(&views::audit::text(&shown, (&[], &[]), None, &[], (ui.width(), ui.detail(), true)))?;
 
     for (n, name, text) in [
         (3, SHOWN, "What its next boot will do. \"bradawl forecast RECORD\" draws it; each row is an entry."),

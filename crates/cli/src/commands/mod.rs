@@ -22,6 +22,7 @@ mod resolve;
 mod survey;
 mod survey_many;
 mod swap;
+mod trend;
 
 use crate::args::{Cli, Command};
 use crate::outcome::{CommandError, Status};
@@ -54,6 +55,7 @@ fn command(ui: &Ui, command: &Command, settings: &Settings) -> Result<Status, Co
         Command::Swap(args) => swap::run(ui, args),
         Command::Mend(args) => mend::run(ui, args, settings),
         Command::Layout(args) => layout::run(ui, args, settings),
+        Command::Trend(args) => trend::run(ui, args, settings),
         Command::Forecast(args) => forecast::run(ui, args),
         Command::Devices(args) => devices::run(ui, args),
         Command::Resolve(args) => resolve::run(ui, args),
@@ -79,6 +81,7 @@ fn output(command: &Command) -> Option<&Path> {
         Command::Swap(args) => &args.out,
         Command::Mend(args) => &args.out,
         Command::Layout(args) => &args.out,
+        Command::Trend(args) => &args.out,
         Command::Forecast(args) => &args.out,
         Command::Devices(args) => &args.out,
         Command::Resolve(args) => &args.out,

@@ -22,6 +22,7 @@ pub mod roff;
 pub mod steps;
 pub mod survey;
 pub mod swap;
+pub mod trend;
 
 use crate::outcome::CommandError;
 use crate::ui::{Ui, labelled};

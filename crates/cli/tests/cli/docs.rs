@@ -36,6 +36,10 @@ fn furnished() -> Scene {
     for host in ["kelp", "mooring", "bellbuoy", "quayside"] {
         scene.write(&format!("demo/{host}.json"), std::fs::read(demo(host)).unwrap());
     }
+    for day in std::fs::read_dir(folder("demo/surveys")).unwrap().map(|e| e.unwrap().path()) {
+        let name = format!("demo/surveys/{}", day.file_name().unwrap().to_str().unwrap());
+        scene.write(&name, std::fs::read(&day).unwrap());
+    }
     scene.write("p.toml", std::fs::read(folder("demo/policy.toml")).unwrap());
     let _ = scene.run(&["audit", "records", "--write-baseline", "known.json"]);
     scene

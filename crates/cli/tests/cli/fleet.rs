@@ -14,6 +14,17 @@ fn audit(format: &str) -> Said {
 }
 
 #[test]
+fn sound_hosts_are_one_line_unless_asked_for() {
+    let run =
+        |more: &[&str]| Scene::new().run(&[&["audit", &fleet(), "--no-policy", "--summary"], more].concat());
+    let folded = run(&[]).stdout;
+    assert!(folded.contains("sound hosts come back with everything in place; --all lists them"), "{folded}");
+    assert!(!folded.contains("gauge-01 ") && folded.contains("gauge-06 "), "{folded}");
+    let all = run(&["--all"]).stdout;
+    assert!(all.contains("gauge-01 ") && !all.contains("--all"), "{all}");
+}
+
+#[test]
 fn the_summary_reads_well() {
     assert_snapshot!("fleet-summary", Scene::new().run(&["audit", &fleet(), "--no-policy", "--summary"]));
 }
@@ -313,6 +324,9 @@ fn hosts_without_a_record_are_told_everywhere() {
             "bradawl_host_missing{host=\"gauge-02\",role=\"gauge\",state=\"failed\"} 1",
         ),
         (&["--format", "html"], "gauge-03: no record"),
+        (&["--format", "sarif"], "gauge-02: no record: ssh: connection timed out"),
+        (&["--format", "sarif"], "\"executionSuccessful\": false"),
+        (&["--format", "junit"], "<error message=\"no record: it was never surveyed\""),
     ] {
         assert!(with(more).contains(words), "{more:?}: {}", with(more));
     }

@@ -77,3 +77,19 @@ fn what_hosts_have_in_common_fits_them() {
     let again = scene.run(&["layout", "roles.toml", &fleet]);
     assert_snapshot!("layout-derived-laid", again);
 }
+
+#[test]
+fn other_forms_of_the_entries_stand_beside_the_table() {
+    let scene = Scene::new();
+    let (layout, fleet) = (folder("demo/layout.toml"), folder("demo/fleet"));
+    let args = ["layout", layout.to_str().unwrap(), fleet.to_str().unwrap(), "--into", "new"];
+    assert_eq!(scene.run(&[&args[..], &["--also", "units", "--also", "cloud-init"]].concat()).status, 0);
+    let read = |path: &str| std::fs::read_to_string(scene.path(path)).unwrap();
+    let unit = read("new/wave-01/units/var-tmp-waves.mount");
+    assert!(unit.contains("Where=/var/tmp/waves\nType=tmpfs\n"), "{unit}");
+    assert!(read("new/wave-01/cloud-config.yaml").contains("[\"tmpfs\", \"/var/tmp/waves\", \"tmpfs\", "));
+    let before = read("new/wave-01/fstab.before");
+    assert!(!before.contains("/var/tmp/waves") && read("new/wave-01/fstab").contains("/var/tmp/waves"));
+    let said = scene.run(&["layout", layout.to_str().unwrap(), fleet.to_str().unwrap(), "--also", "units"]);
+    assert!(said.status == 2 && said.stderr.contains("--into"), "{said}");
+}

@@ -27,4 +27,5 @@ mod sentences;
 mod shell;
 mod survey;
 mod swap;
+mod trend;
 mod trust;

@@ -37,10 +37,26 @@ fn documents_fit_their_schemas() {
 }
 
 #[test]
+fn the_layout_of_the_demo_and_what_is_handed_out_fit_theirs() {
+    let scene = Scene::new();
+    let text = std::fs::read_to_string(folder("demo/layout.toml")).unwrap();
+    fits("layout-file", &serde_json::to_value(toml::from_str::<toml::Table>(&text).unwrap()).unwrap());
+    let (layout, fleet) = (folder("demo/layout.toml"), folder("demo/fleet"));
+    let said = scene.run(&["layout", layout.to_str().unwrap(), fleet.to_str().unwrap(), "--into", "new"]);
+    assert_eq!(said.status, 0, "{said}");
+    let out = std::fs::read_to_string(scene.path("new/wave-01/roll-out.json")).unwrap();
+    let out: Value = serde_json::from_str(&out).unwrap();
+    assert!(out["steps"][0]["run"].as_str().unwrap().starts_with("mkdir"), "{out}");
+    fits("roll-out", &out);
+}
+
+#[test]
 fn documents_about_many_hosts_fit_their_schemas() {
     let scene = Scene::new();
     let fleet = folder("demo/fleet/hosts.jsonl").display().to_string();
     let json = |args: &[&str]| scene.run(&[args, &["--format", "json"]].concat()).json();
+    let surveys = folder("demo/surveys").display().to_string();
+    fits("trend", &json(&["trend", &surveys, "--no-policy"]));
     fits("fleet", &json(&["audit", &fleet, "--summary", "--no-policy"]));
     fits("departures", &json(&["compare", "--group", &fleet]));
     fits("compare", &json(&["compare", &demo("quayside"), &demo("mooring")]));

@@ -135,6 +135,18 @@ impl Outcome {
         matches!(self, Outcome::Up | Outcome::Partial | Outcome::NotKnown)
     }
 
+    /// How the boot ends, as a clause without a subject.
+    pub fn words(self) -> &'static str {
+        match self {
+            Outcome::Up => "everything in place",
+            Outcome::Partial => "login, but something is missing",
+            Outcome::NotKnown => "not known",
+            Outcome::Emergency => "stops in emergency mode",
+            Outcome::NoRoot => "the root file system is not found",
+            Outcome::Never => "waits without end",
+        }
+    }
+
     /// The word for it, as in JSON.
     pub fn name(self) -> &'static str {
         match self {

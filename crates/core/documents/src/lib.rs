@@ -23,6 +23,7 @@ mod rehearse;
 mod resolve;
 mod roll_out;
 mod swap;
+pub mod trend;
 
 pub use adopt::AdoptReport;
 pub use asked::{KernelAnswer, KernelAnswers, SilentType};

@@ -6,6 +6,7 @@
 
 use bradawl_change::layout::LayoutDocument;
 use bradawl_documents::fleet::FleetReport;
+use bradawl_documents::trend::TrendReport;
 use bradawl_documents::{
     AdoptReport, AuditLine, AuditReport, ConfigReport, DevicesReport, DraftReport, ExplainReport,
     ForecastReport, HistoryReport, LayoutReport, MendManyReport, MendReport, OptionsReport, ReferenceReport,
@@ -56,6 +57,11 @@ fn mend_many() {
 #[test]
 fn layout() {
     current("layout", schemars::schema_for!(LayoutReport));
+}
+
+#[test]
+fn trend() {
+    current("trend", schemars::schema_for!(TrendReport));
 }
 
 #[test]

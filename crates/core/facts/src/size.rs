@@ -124,6 +124,18 @@ pub fn seconds(s: Option<f64>) -> String {
     }
 }
 
+/// An age in its largest whole unit: `12 days`, `5 hours`, `40 s`.
+pub fn age(seconds: u64) -> String {
+    let units = [(86_400, "day"), (3600, "hour"), (60, "minute")];
+    match units.into_iter().find(|(unit, _)| seconds >= *unit) {
+        Some((unit, name)) => {
+            let n = seconds / unit;
+            format!("{n} {name}{}", if n == 1 { "" } else { "s" })
+        }
+        None => format!("{seconds} s"),
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -74,7 +74,7 @@ pub fn some<T: AsRef<str>>(items: &[T]) -> String {
 
 /// The number with its noun: `1 finding`, `3 findings`, `2 entries`.
 pub fn count(n: usize, noun: &str) -> String {
-    match noun.strip_suffix('y') {
+    match noun.strip_suffix('y').filter(|stem| !stem.ends_with(['a', 'e', 'o', 'u'])) {
         _ if n == 1 => format!("1 {noun}"),
         Some(stem) => format!("{n} {stem}ies"),
         None => format!("{n} {noun}s"),

@@ -36,11 +36,11 @@ pub fn text(
     (failed, missing): (&[Failure], &[MissingHost]),
     policy: Option<&PolicyUse>,
     elsewhere: &[Elsewhere],
-    (width, detail): (usize, Detail),
+    (width, detail, all): (usize, Detail, bool),
 ) -> String {
     let mut out = String::new();
     if audited.len() + failed.len() > 1 || !missing.is_empty() {
-        out.push_str(&overview(&lines(audited), failed, missing, width));
+        out.push_str(&overview(&lines(audited), failed, missing, (width, all)));
         out.push_str(&overview::elsewhere(elsewhere, width));
     }
     let mut order: Vec<&Audited> = audited.iter().collect();

@@ -10,21 +10,35 @@ use bradawl_facts::Consequence;
 use bradawl_facts::text::{count, list, visible};
 use bradawl_judgement::Elsewhere;
 
+/// More sound hosts than this are only counted, unless all are asked for.
+const MAX_SOUND: usize = 3;
 /// Findings that several hosts share, beyond this many, are only counted.
 const MAX_SHARED: usize = 20;
 
 /// How many hosts will come back, then a line for each, worst first.
-pub fn overview(hosts: &[HostLine], failed: &[Failure], missing: &[MissingHost], width: usize) -> String {
+pub fn overview(
+    hosts: &[HostLine],
+    failed: &[Failure],
+    missing: &[MissingHost],
+    (width, all): (usize, bool),
+) -> String {
     let first = format!("{}.{}", headline(hosts, failed.len(), missing), unread(failed.len()));
     let mut out = wrapped(&first, width).join("\n") + "\n\n";
     let name = |h: &HostLine| visible(&h.host).into_owned();
     let column = hosts.iter().map(|h| name(h).chars().count()).max().unwrap_or(0).min(24);
     let mut order: Vec<&HostLine> = hosts.iter().collect();
     order.sort_by_key(|host| host.rank());
-    for host in order {
+    let sound = hosts.iter().filter(|h| h.is_sound()).count();
+    let folded = !all && sound > MAX_SOUND;
+    for host in order.into_iter().filter(|h| !folded || !h.is_sound()) {
         let label = padded(&shortened(&name(host), column), column);
         let rest = with_reason(host, width.saturating_sub(column + 4));
         out.push_str(&format!("  {label}  {}\n", styled(verdict_style(host.outcome), &rest)));
+    }
+    if folded {
+        let text =
+            format!("{} come back with everything in place; --all lists them", count(sound, "sound host"));
+        out.push_str(&format!("  {}\n", styled(FAINT, &text)));
     }
     for one in missing {
         let text = format!("{}: {}", visible(&one.host), one.words());
@@ -54,8 +68,8 @@ fn with_reason(host: &HostLine, width: usize) -> String {
 }
 
 /// The overview with what hosts share and the sums of each role.
-pub fn summary(report: &FleetReport, width: usize) -> String {
-    let mut out = overview(&report.hosts, &report.failed, &report.missing, width);
+pub fn summary(report: &FleetReport, (width, all): (usize, bool)) -> String {
+    let mut out = overview(&report.hosts, &report.failed, &report.missing, (width, all));
     let shared: Vec<&SharedFinding> =
         report.shared.iter().filter(|s| s.hosts > 1 && s.consequence < Consequence::Note).collect();
     if !shared.is_empty() {

@@ -3,6 +3,7 @@
 use crate::args::FailOn;
 use crate::outcome::CommandError;
 use bradawl_boot::Outcome;
+use bradawl_documents::fleet::MissingHost;
 use bradawl_documents::{Failure, HostAudit, PolicyUse};
 use bradawl_facts::Consequence;
 use bradawl_facts::text::visible;
@@ -15,7 +16,7 @@ use std::io;
 pub fn junit(
     audits: &[HostAudit],
     policy: Option<&PolicyUse>,
-    failed: &[Failure],
+    (failed, missing): (&[Failure], &[MissingHost]),
     fail_on: FailOn,
 ) -> Result<String, CommandError> {
     let mut report = Report::new("bradawl");
@@ -47,6 +48,15 @@ pub fn junit(
             let mut status = TestCaseStatus::non_success(NonSuccessKind::Error);
             status.set_message(visible(&failure.error).into_owned());
             suite.add_test_case(TestCase::new(visible(&failure.input).into_owned(), status));
+        }
+        report.add_test_suite(suite);
+    }
+    if !missing.is_empty() {
+        let mut suite = TestSuite::new("hosts");
+        for one in missing {
+            let mut status = TestCaseStatus::non_success(NonSuccessKind::Error);
+            status.set_message(one.words());
+            suite.add_test_case(TestCase::new(visible(&one.host).into_owned(), status));
         }
         report.add_test_suite(suite);
     }

@@ -1,5 +1,6 @@
 //! SARIF 2.1.0 (OASIS): what code scanning reads.
 
+use bradawl_documents::fleet::MissingHost;
 use bradawl_documents::{Failure, HostAudit, PolicyUse};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::Edit;
@@ -9,7 +10,12 @@ use serde_json::{Value, json};
 
 /// The log of one run; `given`: all tables are the one that was given by its
 /// path.
-pub fn sarif(audits: &[HostAudit], policy: Option<&PolicyUse>, failed: &[Failure], given: bool) -> Value {
+pub fn sarif(
+    audits: &[HostAudit],
+    policy: Option<&PolicyUse>,
+    (failed, missing): (&[Failure], &[MissingHost]),
+    given: bool,
+) -> Value {
     let mut results: Vec<Value> = Vec::new();
     for audit in audits {
         let uri = if given { encoded(&audit.table) } else { artifact(&audit.host, &audit.table) };
@@ -22,6 +28,8 @@ pub fn sarif(audits: &[HostAudit], policy: Option<&PolicyUse>, failed: &[Failure
     }
     let notice = |level: &str, text: &str| json!({ "level": level, "message": { "text": visible(text) } });
     let mut notices: Vec<Value> = failed.iter().map(|f| notice("error", &f.error)).collect();
+    let absent = missing.iter().map(|m| (m, if m.has_no_record() { "error" } else { "warning" }));
+    notices.extend(absent.map(|(m, level)| notice(level, &format!("{}: {}", m.host, m.words()))));
     let ignored = policy.into_iter().flat_map(|p| &p.ignored);
     notices.extend(ignored.map(|p| notice("warning", &p.words())));
     json!({
@@ -35,7 +43,7 @@ pub fn sarif(audits: &[HostAudit], policy: Option<&PolicyUse>, failed: &[Failure
             }},
             "columnKind": "unicodeCodePoints",
             "invocations": [{
-                "executionSuccessful": failed.is_empty(),
+                "executionSuccessful": failed.is_empty() && !missing.iter().any(MissingHost::has_no_record),
                 "toolExecutionNotifications": notices,
             }],
             "results": results,

@@ -1,6 +1,6 @@
 //! Hosts of which there is no record, or an old one.
 
-use bradawl_facts::size::seconds;
+use bradawl_facts::size::age;
 use bradawl_facts::text::{count, visible};
 use serde::Serialize;
 
@@ -56,8 +56,7 @@ impl MissingHost {
         match self.state {
             MissingState::Failed => format!("no record{why}"),
             MissingState::NeverSurveyed => "no record: it was never surveyed".to_owned(),
-            #[allow(clippy::cast_precision_loss)] // shown in days
-            MissingState::Stale => format!("its record is {} old", seconds(self.age_s.map(|s| s as f64))),
+            MissingState::Stale => format!("its record is {} old", self.age_s.map_or_else(String::new, age)),
         }
     }
 }

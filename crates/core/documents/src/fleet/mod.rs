@@ -132,6 +132,15 @@ impl HostLine {
         !self.is_lost() && self.stall_s.is_none_or(|s| s > 0.0)
     }
 
+    /// Whether it comes back with everything in place, and has nothing worse than a
+    /// note.
+    pub fn is_sound(&self) -> bool {
+        self.outcome == Some(Outcome::Up)
+            && !self.is_late()
+            && self.at_worst.is_none()
+            && self.rank().2.is_none_or(|w| w == Consequence::Note)
+    }
+
     /// How it ranks among others: the worst first, then those of which it is
     /// not known.
     pub fn rank(&self) -> (bool, bool, Option<Consequence>) {
