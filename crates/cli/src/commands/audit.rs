@@ -110,8 +110,12 @@ impl Run<'_> {
         };
         input::boot_with(&mut host.record, self.args.judge.init.as_ref());
         input::ask_generator(&mut host, self.args.hosts.first(), self.table.as_ref(), &self.args.judge)?;
-        let against =
-            Against { policy: self.force.policy.as_ref(), earlier: self.earlier.as_ref(), today: self.today };
+        let against = Against {
+            policy: self.force.policy.as_ref(),
+            earlier: self.earlier.as_ref(),
+            today: self.today,
+            fixes: self.tells_fixes(),
+        };
         let mut judged = one(&host, self.table.as_ref(), &against, self.wants_advice())?;
         let audit = &mut judged.audited.audit;
         if self.args.ask_kernel {
@@ -131,6 +135,13 @@ impl Run<'_> {
             AuditFormat::Text | AuditFormat::Json | AuditFormat::Jsonl | AuditFormat::Html
         );
         told && !self.args.summary
+    }
+
+    /// Fixes are tried only where they are told.
+    fn tells_fixes(&self) -> bool {
+        let sums =
+            matches!(self.args.format, AuditFormat::Csv | AuditFormat::Prometheus | AuditFormat::Junit);
+        !sums && !self.args.summary
     }
 
     fn asks_for(&self, rule: &str) -> bool {

@@ -110,7 +110,8 @@ fn derived(ui: &Ui, args: &LayoutArgs, records: &str) -> Result<Status, CommandE
 fn one(host: Host, layout: &Layout, force: &InForce) -> Result<One, CommandError> {
     let file = input::chosen(&host, None)?;
     let (path, old) = (file.path.clone(), input::parsed(file)?);
-    let against = Against { policy: force.policy.as_ref(), earlier: None, today: policy::today() };
+    let against =
+        Against { policy: force.policy.as_ref(), earlier: None, today: policy::today(), fixes: false };
     let laid = lay(&host.record, &old, layout, &against);
     Ok(One { host, path, old, laid })
 }

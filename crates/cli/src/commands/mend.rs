@@ -106,7 +106,8 @@ fn is_own(file: &str) -> bool {
 }
 
 fn mended(host: &Host, table: &Table, args: &MendArgs, force: &InForce) -> Result<Mending, CommandError> {
-    let against = Against { policy: force.policy.as_ref(), earlier: None, today: policy::today() };
+    let against =
+        Against { policy: force.policy.as_ref(), earlier: None, today: policy::today(), fixes: true };
     let wish = Wish { changes: args.edit.clone(), only: args.only.clone(), lines: args.line.clone() };
     let mut asker = Asker::default();
     let mut choose = |finding: &Finding, fix: &Fix| asker.ask(table, finding, fix);
@@ -194,7 +195,8 @@ fn undo(ui: &Ui, args: &MendArgs, settings: &Settings) -> Result<Status, Command
     let mut host = input::host_with(args.host.as_deref(), &args.with, vec![file.clone(), goal])?;
     input::boot_with(&mut host.record, args.init.as_ref());
     let force = policy::in_force(&args.policy, settings)?;
-    let against = Against { policy: force.policy.as_ref(), earlier: None, today: policy::today() };
+    let against =
+        Against { policy: force.policy.as_ref(), earlier: None, today: policy::today(), fixes: true };
     let judged = |table: &Table| judge_against(&host.record, table, &against);
     let after = judged(&new);
     let mut counted = Counted::new(&after.forecast, &after.applied);

@@ -16,7 +16,8 @@ use std::path::{Path, PathBuf};
 pub fn run(ui: &Ui, args: &TrendArgs, settings: &Settings) -> Result<Status, CommandError> {
     let surveys = surveys(&args.surveys)?;
     let force = policy::in_force(&args.policy, settings)?;
-    let against = Against { policy: force.policy.as_ref(), earlier: None, today: policy::today() };
+    let against =
+        Against { policy: force.policy.as_ref(), earlier: None, today: policy::today(), fixes: false };
     let (mut trend, mut failed) = (Trend::default(), Vec::new());
     for survey in &surveys {
         trend.begin(&name(survey));

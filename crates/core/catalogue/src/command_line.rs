@@ -187,10 +187,11 @@ pub fn not_played(record: &Record) -> Vec<Unplayed<'_>> {
 impl Word {
     /// Whether it is called so; systemd takes `-` and `_` for the same.
     fn is(&self, name: &str) -> bool {
-        let plain = |text: &str| text.replace('-', "_");
+        let plain = |byte: u8| if byte == b'-' { b'_' } else { byte };
+        let same = |a: &str, b: &str| a.bytes().map(plain).eq(b.bytes().map(plain));
         match self.name.strip_suffix('*') {
-            Some(start) => plain(name).starts_with(&plain(start)),
-            None if self.reader == Systemd => plain(name) == plain(self.name),
+            Some(start) => name.get(..start.len()).is_some_and(|head| same(head, start)),
+            None if self.reader == Systemd => name.len() == self.name.len() && same(name, self.name),
             None => name == self.name,
         }
     }

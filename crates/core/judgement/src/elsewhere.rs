@@ -52,7 +52,7 @@ pub(crate) fn lost(requests: &[Request<'_>]) -> Vec<LostName> {
 #[derive(Debug, Default)]
 pub struct Owners {
     hosts: Vec<String>,
-    owners: Map<u64, Vec<u32>>,
+    owners: Vec<(u64, u32)>,
     lost: Vec<(u32, LostName)>,
 }
 
@@ -77,22 +77,28 @@ impl Owners {
     pub fn add(&mut self, host: &str, numbers: &[u64], lost: Vec<LostName>) {
         let Ok(n) = u32::try_from(self.hosts.len()) else { return };
         self.hosts.push(host.to_owned());
-        for number in numbers {
-            let owners = self.owners.entry(*number).or_default();
-            if owners.len() < NAMED && owners.last() != Some(&n) {
-                owners.push(n);
-            }
-        }
+        self.owners.extend(numbers.iter().map(|number| (*number, n)));
         self.lost.extend(lost.into_iter().map(|lost| (n, lost)));
     }
 
     /// The lost UUIDs that other hosts have, in the order of the hosts.
     pub fn found(&self) -> Vec<Elsewhere> {
         let name = |n: &u32| self.hosts[*n as usize].clone();
-        let found = |(host, lost): &(u32, LostName)| {
+        let number_of = |lost: &LostName| {
             let tag = if lost.name.starts_with("PARTUUID=") { Tag::PartUuid } else { Tag::Uuid };
-            let value = lost.name.split_once('=').map_or("", |(_, v)| v);
-            let on: Vec<String> = self.owners.get(&number(tag, value))?.iter().map(name).collect();
+            number(tag, lost.name.split_once('=').map_or("", |(_, v)| v))
+        };
+        let mut owners: Map<u64, Vec<u32>> =
+            self.lost.iter().map(|(_, lost)| (number_of(lost), Vec::new())).collect();
+        for (number, host) in &self.owners {
+            let Some(own) = owners.get_mut(number) else { continue };
+            if own.len() < NAMED && own.last() != Some(host) {
+                own.push(*host);
+            }
+        }
+        let found = |(host, lost): &(u32, LostName)| {
+            let on: Vec<String> = owners.get(&number_of(lost))?.iter().map(name).collect();
+            (!on.is_empty()).then_some(())?;
             Some(Elsewhere { host: name(host), line: lost.line, name: lost.name.clone(), on })
         };
         self.lost.iter().filter_map(found).collect()

@@ -4,6 +4,7 @@
 
 mod kept;
 
+use crate::elsewhere::LostName;
 use crate::rules::{Family, Finding, Fix, RULES};
 use bradawl_boot::{EntryForecast, Forecast, Outcome};
 use bradawl_facts::Consequence;
@@ -24,6 +25,7 @@ const AGAINST_NOFAIL: [&str; 2] = ["initramfs-usr", "nofail-on-vital"];
 pub(crate) struct Judged {
     pub findings: Vec<Finding>,
     pub forecast: Forecast,
+    pub lost: Vec<LostName>,
 }
 
 /// Takes out the fixes that do not hold; true when there are too many to try

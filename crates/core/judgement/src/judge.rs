@@ -64,11 +64,14 @@ pub struct Against<'a> {
     pub earlier: Option<&'a Record>,
     /// The day, by which exceptions end.
     pub today: Date,
+    /// Whether fixes are tried and offered; without them a judgement costs less, and
+    /// its findings are the same.
+    pub fixes: bool,
 }
 
 impl Default for Against<'_> {
     fn default() -> Self {
-        Against { policy: None, earlier: None, today: Date::of_seconds(0) }
+        Against { policy: None, earlier: None, today: Date::of_seconds(0), fixes: true }
     }
 }
 
@@ -86,12 +89,17 @@ pub fn judge_against(record: &Record, table: &Table, against: &Against<'_>) -> J
         let forecast = forecast(record, &index, &requests);
         let case = Case::new(record, &index, table, &requests, Some(&forecast));
         let findings = run(&case.against(against.policy, before.as_ref()));
-        Judged { findings, forecast }
+        Judged { findings, forecast, lost: elsewhere::lost(&requests) }
     };
-    let lost = elsewhere::lost(&requests(record, &index, table));
     let mut judged = judge(table);
-    let gave_up_trying = guard(table, &mut judged, against.policy.is_some(), &judge);
-    let Judged { mut findings, forecast } = judged;
+    let gave_up_trying = match against.fixes {
+        true => guard(table, &mut judged, against.policy.is_some(), &judge),
+        false => {
+            judged.findings.iter_mut().for_each(|f| f.fixes.clear());
+            false
+        }
+    };
+    let Judged { mut findings, forecast, lost } = judged;
     let applied = against
         .policy
         .map(|policy| apply(policy, against.today, &record.host.name, &mut findings))

@@ -6,6 +6,8 @@ use bradawl_facts::Version;
 use bradawl_facts::record::{Accounts, Content};
 use bradawl_facts::table::OptionItem;
 use smallvec::SmallVec;
+use std::collections::HashSet;
+use std::sync::LazyLock;
 
 /// Near names are looked for in this many refused options of one list.
 const MAX_NEAR: usize = 20;
@@ -342,8 +344,12 @@ pub fn near_names(fstype: &str, name: &str, kernel: Option<Version>) -> Vec<&'st
 
 /// Whether any type takes an option of this name, or every type does.
 pub fn is_option(name: &str) -> bool {
+    static NAMES: LazyLock<HashSet<&'static str>> = LazyLock::new(|| {
+        let rows = types().filter_map(of_type).flat_map(|spec| spec.rows.iter());
+        rows.chain(common()).map(|row| row.name).collect()
+    });
     let own = ["x-", "X-"].iter().any(|prefix| name.starts_with(prefix));
-    own || common().iter().any(|row| row.name == name) || !belongs_to(name).is_empty()
+    own || NAMES.contains(name)
 }
 
 /// The value that was meant where an option's value does not fit: the same
