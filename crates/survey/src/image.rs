@@ -16,6 +16,7 @@ use std::error::Error;
 use std::fs::File;
 use std::io::{self, Seek as _, SeekFrom};
 use std::path::Path;
+use std::sync::Arc;
 
 /// Subvolumes in which installers put the root file system, where it is not the
 /// default one.
@@ -35,7 +36,9 @@ impl Disks {
         let mut file = File::open(path)?;
         let size = file.seek(SeekFrom::End(0))?;
         let name = path.display().to_string();
-        let view = View::whole(file, size);
+        // What is no plain image may be a disk in the format of a virtual machine.
+        let image = bradawl_diskimage::open(Arc::new(View::whole(file, size)));
+        let view = View::of(image.map_err(io::Error::other)?.bytes);
         let disk = self.push(&name, DeviceKind::Disk, view);
         let content = self.devices[disk].content.clone();
         self.devices[disk].sector_size =

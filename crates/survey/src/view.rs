@@ -1,21 +1,38 @@
 //! Bytes of devices and files, and of what is pieced together from them.
 
+use bradawl_diskimage::SharedBytes;
 use bradawl_facts::probe::Bytes;
 use std::fs::File;
 use std::io;
 use std::os::unix::fs::FileExt as _;
 use std::sync::Arc;
 
-/// A run of bytes of a file.
-#[derive(Debug, Clone)]
+/// A file or device of known size.
+struct Whole {
+    file: File,
+    size: u64,
+}
+
+impl Bytes for Whole {
+    fn size(&self) -> u64 {
+        self.size
+    }
+
+    fn read_at(&self, offset: u64, buffer: &mut [u8]) -> io::Result<usize> {
+        read_full(&self.file, offset, buffer)
+    }
+}
+
+/// A run of bytes of a file, or of the disk in one.
+#[derive(Clone)]
 struct Piece {
-    file: Arc<File>,
+    file: SharedBytes,
     start: u64,
     length: u64,
 }
 
 /// Pieces of files, one after the other.
-#[derive(Debug, Clone, Default)]
+#[derive(Clone, Default)]
 pub(crate) struct View {
     pieces: Vec<Piece>,
 }
@@ -23,7 +40,13 @@ pub(crate) struct View {
 impl View {
     /// A whole device or file of known size.
     pub(crate) fn whole(file: File, size: u64) -> Self {
-        View { pieces: vec![Piece { file: Arc::new(file), start: 0, length: size }] }
+        View::of(Arc::new(Whole { file, size }))
+    }
+
+    /// All of something.
+    pub(crate) fn of(file: SharedBytes) -> Self {
+        let length = file.size();
+        View { pieces: vec![Piece { file, start: 0, length }] }
     }
 
     /// A part of it, cut off where it ends.
@@ -34,7 +57,11 @@ impl View {
             let from = skip.min(piece.length);
             let take = left.min(piece.length - from);
             if take > 0 {
-                pieces.push(Piece { file: Arc::clone(&piece.file), start: piece.start + from, length: take });
+                pieces.push(Piece {
+                    file: SharedBytes::clone(&piece.file),
+                    start: piece.start + from,
+                    length: take,
+                });
             }
             skip -= from;
             left -= take;
@@ -62,7 +89,7 @@ impl Bytes for View {
             }
             let room = usize::try_from(piece.length - offset).unwrap_or(usize::MAX);
             let want = room.min(buffer.len() - done);
-            let got = read_full(&piece.file, piece.start + offset, &mut buffer[done..done + want])?;
+            let got = piece.file.read_at(piece.start + offset, &mut buffer[done..done + want])?;
             done += got;
             if got < want || done == buffer.len() {
                 break;

@@ -1,4 +1,4 @@
-use crate::harness::{Scene, demo};
+use crate::harness::{Scene, demo, image};
 use insta::assert_snapshot;
 
 #[test]
@@ -137,4 +137,17 @@ fn only_this_hosts_own_generator_is_asked() {
         assert_eq!(said.status, status, "{when}: {said}");
         assert!(status != 2 || said.stderr.contains("only this host's own generator"), "{said}");
     }
+}
+
+#[test]
+fn a_disk_in_the_format_of_a_virtual_machine_is_read_like_a_plain_one() {
+    let scene = Scene::new();
+    scene.write("plain/disk.img", image("root")).write("virtual/disk.img", image("root-qcow2"));
+    let said = |args: &[&str]| scene.run(args).stdout;
+    let plain = said(&["audit", "plain/disk.img"]);
+    assert!(plain.contains("/srv/gauges"), "{plain}");
+    assert_eq!(said(&["audit", "virtual/disk.img"]), plain);
+    scene.write("packed.img", b"\x1f\x8b\x08 and so on".repeat(100));
+    let packed = scene.run(&["audit", "packed.img"]);
+    assert!(packed.status == 2 && packed.stderr.contains("is a gzip image: unpack"), "{packed}");
 }
