@@ -80,6 +80,7 @@ fn row(device: &DeviceOverview, column: usize, width: usize) -> String {
     }
     let mut notes: Vec<String> = Vec::new();
     notes.extend(device.change.map(change_words).map(str::to_owned));
+    notes.extend(device.was.as_ref().map(|was| format!("was {} in that record", visible(was))));
     let idle = !matches!(device.used, Use::Mounted | Use::Swap);
     let partition_type = device.partition.as_ref().filter(|_| idle).and_then(|p| p.type_words.as_ref());
     notes.extend(partition_type.map(|t| format!("partition for {t}")));

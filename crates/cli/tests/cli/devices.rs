@@ -122,3 +122,25 @@ fn labels_of_any_bytes_are_shown_escaped() {
     let json = scene.run(&["devices", "evil.img", "--format", "json"]).json();
     assert_eq!(json["devices"][0]["content"]["label_base64"], "G1sySv8HYQ==");
 }
+
+#[test]
+fn disks_that_changed_places_are_not_lost() {
+    let scene = Scene::new();
+    let now = std::fs::read_to_string(demo("quayside")).unwrap();
+    let then =
+        now.replace("/dev/sda", "/dev/sdX").replace("/dev/sdb", "/dev/sda").replace("/dev/sdX", "/dev/sdb");
+    scene.write("then.json", then);
+    let said = scene.run(&["devices", &demo("quayside"), "--since", "then.json"]);
+    assert!(
+        said.stdout.contains("was /dev/sdb1 in that record") && !said.stdout.contains("gone since"),
+        "{said}"
+    );
+    let compared = scene.run(&["compare", "then.json", &demo("quayside"), "--format", "json"]).json();
+    let devices = compared["differences"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .filter(|d| d["subject"].as_str().unwrap().starts_with("/dev/"));
+    let aspects: Vec<&str> = devices.map(|d| d["aspect"].as_str().unwrap()).collect();
+    assert!(!aspects.is_empty() && aspects.iter().all(|a| *a == "name"), "{compared}");
+}

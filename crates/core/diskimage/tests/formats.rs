@@ -4,7 +4,6 @@
 #![allow(clippy::disallowed_methods, clippy::unwrap_used)] // fixtures are files
 
 use bradawl_diskimage::{DiskImageError, SharedBytes, open};
-use bradawl_facts::probe::Bytes as _;
 use proptest::prelude::*;
 use std::io::Read as _;
 use std::sync::Arc;

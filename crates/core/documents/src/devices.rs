@@ -1,8 +1,10 @@
 use bradawl_boot::{Need, Request};
 use bradawl_facts::record::{Content, Device, DeviceKind, Record};
-use bradawl_resolve::{DeviceUse, Identity, Use, Uses, identities, stale_links, unread_partitions};
+use bradawl_resolve::{
+    DeviceUse, Identity, Use, Uses, identities, same_devices, stale_links, unread_partitions,
+};
 use serde::Serialize;
-use std::collections::{HashMap, HashSet};
+use std::collections::HashMap;
 
 /// `bradawl.devices/1`: what every device is, holds, and is used for.
 #[derive(Debug, Serialize)]
@@ -60,6 +62,9 @@ pub struct DeviceOverview {
     /// How it differs from an earlier record, if one was given.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub change: Option<DeviceChange>,
+    /// Its path in an earlier record, where that was another.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub was: Option<String>,
 }
 
 /// An entry that names a device.
@@ -97,8 +102,14 @@ impl DevicesReport {
             }
         }
         let uses = Uses::of(record);
-        let earlier: HashMap<&str, &Device> =
-            since.iter().flat_map(|r| r.devices()).map(|d| (d.path.as_str(), d)).collect();
+        let old = since.map(Record::devices).unwrap_or_default();
+        let pairs = same_devices(old, record.devices());
+        let then: HashMap<&str, &Device> = record
+            .devices()
+            .iter()
+            .zip(&pairs)
+            .filter_map(|(device, was)| Some((device.path.as_str(), old.get((*was)?)?)))
+            .collect();
         let mut unread: HashMap<&str, Vec<String>> = HashMap::new();
         for (disk, at) in unread_partitions(record) {
             let disk = &record.devices()[disk];
@@ -125,16 +136,17 @@ impl DevicesReport {
                 unusable,
                 mounted_on,
                 disagreements: disagreements(device, unread.get(device.path.as_str())),
-                change: since.and_then(|_| change(device, earlier.get(device.path.as_str()).copied())),
+                change: since.and_then(|_| change(device, then.get(device.path.as_str()).copied())),
+                was: then.get(device.path.as_str()).map(|d| d.path.clone()).filter(|p| *p != device.path),
             }
         };
-        let here: HashSet<&str> = record.devices().iter().map(|d| d.path.as_str()).collect();
-        let gone = since.iter().flat_map(|r| r.devices()).map(|d| d.path.clone());
+        let gone =
+            old.iter().enumerate().filter(|(n, _)| !pairs.contains(&Some(*n))).map(|(_, d)| d.path.clone());
         DevicesReport {
             schema: "bradawl.devices/1",
             host: record.host.name.clone(),
             devices: record.devices().iter().map(overview).collect(),
-            gone: gone.filter(|path| !here.contains(path.as_str())).collect(),
+            gone: gone.collect(),
         }
     }
 }

@@ -4,24 +4,25 @@ use super::Difference;
 use bradawl_facts::Consequence;
 use bradawl_facts::record::{Content, Device, Record};
 use bradawl_facts::size::binary;
+use bradawl_resolve::same_devices;
 
 /// What became of each device.
 pub(super) fn differences(before: &Record, after: &Record) -> Vec<Difference> {
     let (Some(old), Some(new)) = (&before.devices, &after.devices) else { return Vec::new() };
     let mut all = Vec::new();
-    for device in new {
-        match old.iter().find(|o| o.path == device.path) {
-            Some(same) => all.extend(changed(same, device)),
-            None => match old.iter().find(|o| is_same(o, device)) {
-                Some(moved) => {
-                    all.push(said(device, "name", Some(moved.path.clone()), Some(device.path.clone())))
-                }
-                None => all.push(said(device, "device", None, Some(held(device)))),
-            },
+    let pairs = same_devices(old, new);
+    for (device, was) in new.iter().zip(&pairs) {
+        let Some(was) = was.and_then(|n| old.get(n)) else {
+            all.push(said(device, "device", None, Some(held(device))));
+            continue;
+        };
+        if was.path != device.path {
+            all.push(said(device, "name", Some(was.path.clone()), Some(device.path.clone())));
         }
+        all.extend(changed(was, device));
     }
-    let gone = old.iter().filter(|o| !new.iter().any(|n| n.path == o.path || is_same(o, n)));
-    all.extend(gone.map(|device| Difference {
+    let gone = old.iter().enumerate().filter(|(n, _)| !pairs.contains(&Some(*n)));
+    all.extend(gone.map(|(_, device)| Difference {
         harm: Consequence::Missing,
         ..said(device, "device", Some(held(device)), None)
     }));
@@ -36,12 +37,6 @@ fn said(device: &Device, aspect: &str, before: Option<String>, after: Option<Str
         after,
         harm: Consequence::Risk,
     }
-}
-
-/// Whether they hold the same file system or area.
-fn is_same(a: &Device, b: &Device) -> bool {
-    let uuid = |d: &Device| d.content.as_ref().and_then(|c| c.uuid.clone());
-    uuid(a).is_some() && uuid(a) == uuid(b)
 }
 
 fn what(content: &Content) -> String {
