@@ -23,13 +23,14 @@ def shown(at):
         if f[4] == at:
             dash = f.index('-'); return f[5], f[dash + 3].strip() if len(f) > dash + 3 else ''
     return None
-last = None
+LAYERS = 'lowerdir=/tmp/ov/l,upperdir=/tmp/ov/u,workdir=/tmp/ov/w,'
+sh('modprobe', 'loop')
 for line in data.split('\n'):
     if not line: continue
     number, fstype, variant, options = line.split('\t')
     source = disks.get(f'{fstype}-{variant}', fstype)
     asked = options
-    if fstype == 'overlay' and 'lowerdir' not in options: asked = f'lowerdir=/tmp/ov/l,upperdir=/tmp/ov/u,workdir=/tmp/ov/w,{options}'
+    if fstype == 'overlay' and 'lowerdir' not in options: asked = LAYERS + options
     said = sh('mount', '-t', fstype, '-o', asked, source, '/tmp/at')
     how = shown('/tmp/at')
     ok = said.returncode == 0 and how is not None

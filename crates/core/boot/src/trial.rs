@@ -2,7 +2,7 @@ use super::doubt::Doubt;
 use super::network::{self, Refused};
 use crate::swap::{Area, Fate, Place, activate, file_system};
 use bradawl_catalogue::fstypes::{FsType, Lives, known, least_size, missing_feature, near};
-use bradawl_catalogue::options::{Asked, Checked, Verdict, check};
+use bradawl_catalogue::options::{Asked, Checked, MountSource, Verdict, check};
 use bradawl_facts::Version;
 use bradawl_facts::record::CommandLine;
 use bradawl_facts::record::{Content, ContentKind, Device, DeviceKind, PathFacts, PathKind, Record};
@@ -99,9 +99,15 @@ pub(super) fn option_verdicts(
     content: Option<&Content>,
 ) -> Vec<Checked> {
     let Facts { record, kernel, program, .. } = facts;
-    let from_file = entry.has("loop") || matches!(source, Source::Path(_));
+    let source = match source {
+        Source::Path(_) => MountSource::File,
+        _ if entry.has("loop") => MountSource::File,
+        _ if source.wants_device() => MountSource::Device,
+        _ => MountSource::Unknown,
+    };
+    let mounted = entry.target == "/";
     let asked = Asked::new(mounted_type(entry, content), &entry.options, kernel);
-    check(&Asked { program, content, from_file, accounts: record.accounts.as_ref(), ..asked })
+    check(&Asked { program, content, source, mounted, accounts: record.accounts.as_ref(), ..asked })
 }
 
 /// The type the entry is mounted with.

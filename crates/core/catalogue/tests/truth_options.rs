@@ -8,7 +8,7 @@
 
 #![allow(clippy::disallowed_methods, clippy::unwrap_used)] // fixtures are files
 
-use bradawl_catalogue::options::{Asked, Verdict, check};
+use bradawl_catalogue::options::{Asked, MountSource, Verdict, check};
 use bradawl_facts::Version;
 use bradawl_facts::record::{Content, ContentKind};
 use bradawl_facts::table::Table;
@@ -43,6 +43,7 @@ const NOT_OURS: &[(&str, &str, &str, &str)] = &[
 ];
 
 struct Row {
+    source: MountSource,
     fstype: String,
     variant: String,
     options: String,
@@ -58,11 +59,10 @@ struct Answer {
 /// The fixtures' rows; those of another collection where `BRADAWL_OPTIONS` names
 /// one, unpacked.
 fn rows() -> Vec<Row> {
-    let text = match std::env::var_os("BRADAWL_OPTIONS") {
-        Some(other) => std::fs::read_to_string(other).unwrap(),
-        None => unpacked("options"),
-    };
-    parsed(&text)
+    match std::env::var_os("BRADAWL_OPTIONS") {
+        Some(other) => parsed(&std::fs::read_to_string(other).unwrap(), MountSource::Device),
+        None => parsed(&unpacked("options"), MountSource::Unknown),
+    }
 }
 
 fn unpacked(name: &str) -> String {
@@ -73,11 +73,12 @@ fn unpacked(name: &str) -> String {
     text
 }
 
-fn parsed(text: &str) -> Vec<Row> {
+fn parsed(text: &str, source: MountSource) -> Vec<Row> {
     let row = |line: &str| {
         let cells: Vec<&str> = line.split('\t').collect();
         let [fstype, variant, options, answers] = cells.as_slice() else { panic!("{line}") };
         Row {
+            source: if *variant == "none" { MountSource::Unknown } else { source },
             fstype: (*fstype).to_owned(),
             variant: (*variant).to_owned(),
             options: (*options).to_owned(),
@@ -134,7 +135,7 @@ fn verdict(row: &Row, answer: &Answer, mode: Mode) -> Option<bool> {
     let entry = table.entries().remove(0);
     let content = content(row);
     let bare = Asked::new(&row.fstype, &entry.options, Some(answer.kernel));
-    let known = Asked { program: Some(answer.program), content: Some(&content), ..bare };
+    let known = Asked { program: Some(answer.program), content: Some(&content), source: row.source, ..bare };
     let asked = match mode {
         Mode::Typical => Asked { typical: true, ..known },
         Mode::Audit => known,

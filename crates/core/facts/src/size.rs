@@ -94,14 +94,61 @@ pub fn of_kernel(text: &str, units: &str) -> Option<i64> {
     kernel_number(digits)?.checked_mul(1i64.checked_shl(u32::try_from(10 * power).ok()?)?)
 }
 
+/// Which of its parsers the kernel reads a number with.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Digits {
+    /// `kstrtoull` and its kin, which options that are handed over one by one go
+    /// through: a plus sign may stand in front, what is too large is refused.
+    Strict,
+    /// `simple_strtoul`, which older parsers of whole lists use: no plus sign, and
+    /// what is too large wraps around.
+    Wrapping,
+    /// One after the other: the older one tells that it is a number, the other reads
+    /// it.
+    Both,
+}
+
 /// A number as the kernel reads it: decimal, octal with 0, hexadecimal with 0x.
 pub fn kernel_number(text: &str) -> Option<i64> {
-    if let Some(hex) = text.strip_prefix("0x") {
-        return i64::from_str_radix(hex, 16).ok();
+    number_read(text, Digits::Strict)
+}
+
+/// A number as one of the kernel's parsers reads it; more than an `i64` holds,
+/// where it is not refused, is the largest.
+pub fn number_read(text: &str, digits: Digits) -> Option<i64> {
+    if digits == Digits::Both {
+        return number_read(text, Digits::Wrapping).and_then(|_| number_read(text, Digits::Strict));
     }
-    match text.strip_prefix('0') {
-        Some(octal) if !octal.is_empty() => i64::from_str_radix(octal, 8).ok(),
-        _ => text.parse().ok(),
+    let plus = text.strip_prefix('+').filter(|_| digits == Digits::Strict);
+    let (negative, text) = match (plus, text.strip_prefix('-')) {
+        (Some(rest), _) => (false, rest),
+        (None, Some(rest)) => (true, rest),
+        (None, None) => (false, text),
+    };
+    let hex = text.strip_prefix("0x").or_else(|| text.strip_prefix("0X")).filter(|h| !h.is_empty());
+    let (radix, text) = match (hex, text.strip_prefix('0')) {
+        (Some(hex), _) => (16, hex),
+        (None, Some(octal)) if !octal.is_empty() => (8, octal),
+        _ => (10, text),
+    };
+    if text.is_empty() {
+        return None;
+    }
+    let mut value: u64 = 0;
+    for c in text.chars() {
+        let digit = u64::from(c.to_digit(radix)?);
+        value = match digits {
+            Digits::Strict => value.checked_mul(radix.into())?.checked_add(digit)?,
+            Digits::Wrapping | Digits::Both => value.wrapping_mul(radix.into()).wrapping_add(digit),
+        };
+    }
+    match digits {
+        Digits::Strict => {
+            let value = i64::try_from(value).unwrap_or(i64::MAX);
+            Some(if negative { -value } else { value })
+        }
+        Digits::Wrapping | Digits::Both if negative => Some(value.wrapping_neg().cast_signed()),
+        Digits::Wrapping | Digits::Both => Some(value.cast_signed()),
     }
 }
 
@@ -139,6 +186,30 @@ pub fn age(seconds: u64) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn numbers_by_parser() {
+        use Digits::{Strict, Wrapping};
+        for (text, strict, wrapping) in [
+            ("12", Some(12), Some(12)),
+            ("+1", Some(1), None),
+            ("-1", Some(-1), Some(-1)),
+            ("0X1f", Some(31), Some(31)),
+            ("010", Some(8), Some(8)),
+            ("08", None, None),
+            ("0x", None, None),
+            ("", None, None),
+            ("1x", None, None),
+            ("18446744073709551615", Some(i64::MAX), Some(-1)),
+            ("18446744073709551616", None, Some(0)),
+        ] {
+            assert_eq!(
+                (number_read(text, Strict), number_read(text, Wrapping)),
+                (strict, wrapping),
+                "{text}"
+            );
+        }
+    }
 
     #[test]
     fn both_ways_of_counting() {

@@ -1,5 +1,6 @@
-pub(super) use bradawl_facts::size::kernel_number as number;
+use bradawl_facts::size::number_read;
 use bradawl_facts::size::of_kernel;
+pub(super) use bradawl_facts::size::{Digits, kernel_number as number};
 /// What may stand after an option's name.
 #[derive(Debug, Clone, Copy)]
 pub enum Form {
@@ -48,31 +49,50 @@ pub enum Form {
 impl Form {
     /// Why the value does not fit the form; `None` when it fits.
     pub fn objection(self, value: Option<&str>) -> Option<String> {
+        self.objection_to(value, None)
+    }
+
+    /// The same by the parser that reads it; `None`: not known, and what one of them
+    /// reads fits.
+    pub fn objection_to(self, value: Option<&str>, digits: Option<Digits>) -> Option<String> {
         match (self, value) {
             (Form::Flag, None) | (Form::FlagOrAny, _) | (Form::Any, Some(_)) => None,
             (Form::FlagOrNumber(..) | Form::FlagOrOneOf(_) | Form::FlagOrShaped(..), None) => None,
             (Form::Flag, Some(_)) => Some("accepts no value".to_owned()),
             (_, None) => Some(format!("needs {}", self.wanted())),
-            (_, Some(value)) => (!self.fits(value)).then(|| format!("needs {}", self.wanted())),
+            (_, Some(value)) => (!self.fits(value, digits)).then(|| format!("needs {}", self.wanted())),
         }
     }
 
-    fn fits(self, value: &str) -> bool {
+    fn fits(self, value: &str, digits: Option<Digits>) -> bool {
+        match digits {
+            Some(digits) => self.fits_as(value, digits),
+            None => self.fits_as(value, Digits::Strict) || self.fits_as(value, Digits::Wrapping),
+        }
+    }
+
+    fn fits_as(self, value: &str, digits: Digits) -> bool {
+        let number = |value| number_read(value, digits);
         match self {
             Form::Number(min, max) | Form::FlagOrNumber(min, max) => {
                 number(value).is_some_and(|n| (min..=max).contains(&n))
             }
-            Form::Octal => octal(value).is_some(),
+            Form::Octal => {
+                let plus =
+                    value.strip_prefix('+').filter(|rest| !rest.is_empty() && digits == Digits::Strict);
+                octal(plus.unwrap_or(value)).is_some()
+            }
             Form::Size => size(value),
             Form::Text => !value.is_empty(),
             Form::Decimal(min, max) => decimal(value).is_some_and(|n| (min..=max).contains(&n)),
             Form::Shaped(fits, _) | Form::FlagOrShaped(fits, _) => fits(value),
             Form::DecimalUid => decimal(value).is_some_and(|n| (0..i64::from(u32::MAX)).contains(&n)),
             Form::IdOr(words) => {
-                words.contains(&value)
-                    || decimal(value).is_some_and(|n| (0..i64::from(u32::MAX)).contains(&n))
+                // The older parser tells that it is a number, a decimal one reads it.
+                let number = decimal(value).filter(|_| number_read(value, Digits::Wrapping).is_some());
+                words.contains(&value) || number.is_some_and(|n| (0..i64::from(u32::MAX)).contains(&n))
             }
-            Form::IntOr(words) => words.contains(&value) || Form::Id.fits(value),
+            Form::IntOr(words) => words.contains(&value) || Form::Id.fits_as(value, digits),
             Form::Id => number(value).is_some_and(|n| (0..=i64::from(i32::MAX)).contains(&n)),
             Form::Uid => number(value).is_some_and(|n| (0..i64::from(u32::MAX)).contains(&n)),
             Form::AnyUid => number(value).is_some_and(|n| (0..=i64::from(u32::MAX)).contains(&n)),
@@ -93,7 +113,7 @@ impl Form {
             }
             _ => return None,
         };
-        (meant != value && self.fits(&meant)).then_some(meant)
+        (meant != value && self.fits(&meant, None)).then_some(meant)
     }
 
     /// The form in words, to follow "needs".
@@ -150,6 +170,11 @@ fn near_size(value: &str) -> Option<String> {
     (known && !number.is_empty()).then(|| format!("{number}{letter}"))
 }
 
+/// A number without a sign, however large: what a token of an older parser takes
+/// that does nothing with it.
+pub(super) const UNSIGNED: Form =
+    Form::Shaped(|v| !v.starts_with('-') && number_read(v, Digits::Wrapping).is_some(), "a number");
+
 pub(super) fn decimal(text: &str) -> Option<i64> {
     text.bytes().all(|b| b.is_ascii_digit()).then(|| text.parse().ok())?
 }
@@ -167,11 +192,16 @@ pub(super) fn size_bytes(text: &str) -> Option<i64> {
 /// memory a percent sign, behind which digits may be missing (recorded). A
 /// number too large wraps around and is taken.
 fn size(text: &str) -> bool {
+    if text.starts_with('+') {
+        return false;
+    }
     let share = text.strip_suffix('%');
     let rest = share.unwrap_or(text);
     let digits = rest.strip_suffix(|c: char| "kKmMgGtTpPeE".contains(c)).unwrap_or(rest);
     let plain = digits.bytes().all(|b| b.is_ascii_digit()) && (share.is_some() || !digits.is_empty());
-    plain || number(digits).is_some_and(|n| n >= 0)
+    // A 0 in front makes it octal, which ends at the first digit that is none.
+    let eight = digits.len() > 1 && digits.starts_with('0') && digits.contains(['8', '9']);
+    (plain && !eight) || number(digits).is_some_and(|n| n >= 0)
 }
 
 #[cfg(test)]

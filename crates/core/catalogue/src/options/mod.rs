@@ -14,6 +14,7 @@ mod protection;
 mod topic;
 mod verdict;
 
+use bradawl_facts::size::Digits;
 pub use data::{Limit as TmpfsLimit, limit as tmpfs_limit};
 pub use effective::{FLAGS, MOUNT_FLAGS, effective, in_force, is_usual};
 pub use form::Form;
@@ -21,7 +22,7 @@ pub use list::List;
 pub use program::{program_of, program_on};
 pub use protection::weakens;
 pub use topic::{Topic, topic};
-pub use verdict::{About, Asked, Checked, Verdict, check, is_option, near_names, near_value};
+pub use verdict::{About, Asked, Checked, MountSource, Verdict, check, is_option, near_names, near_value};
 
 use bradawl_facts::Version;
 
@@ -103,6 +104,8 @@ pub struct Spec {
     /// First kernel that refuses options it does not know; before it, all are
     /// passed over.
     pub strict: Version,
+    /// Which parser reads its numbers where the options come as a list.
+    pub digits: Digits,
     /// What whole lists run into.
     pub whole: fn(&List<'_>) -> Option<(usize, String)>,
     /// Whether others than these may be taken: by a program that is not known.
@@ -111,6 +114,16 @@ pub struct Spec {
     pub reader: Reader,
     /// Where the rows come from.
     pub source: &'static str,
+}
+
+impl Spec {
+    /// Which parser reads numbers among the options on a kernel; `None`: the kernel
+    /// is not known.
+    fn digits_on(&self, kernel: Option<Version>) -> Option<Digits> {
+        let kernel = kernel?;
+        let strict = self.one_by_one.is_some_and(|since| kernel >= since);
+        Some(if strict { Digits::Strict } else { self.digits })
+    }
 }
 
 /// The options of a type beyond those every type takes; `None` when the type

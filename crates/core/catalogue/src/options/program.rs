@@ -128,11 +128,10 @@ pub(super) fn taken(
     value: Option<&str>,
     program: Version,
     one_by_one: bool,
-    on_device: bool,
     names: Names<'_>,
 ) -> Taken {
     if name.starts_with("X-mount.") {
-        return of_mount(name, value, program, on_device);
+        return of_mount(name, value, program);
     }
     if name.starts_with("verity.onc") && program < Version(2, 37) {
         return Taken::PassedOn;
@@ -195,7 +194,7 @@ fn owner(name: &str, value: Option<&str>, program: Version, names: Names<'_>) ->
 }
 
 /// The words that begin with `X-mount.`: comments before 2.39, save subdir.
-fn of_mount(name: &str, value: Option<&str>, program: Version, on_device: bool) -> Taken {
+fn of_mount(name: &str, value: Option<&str>, program: Version) -> Taken {
     let value = value.unwrap_or_default();
     if name == "X-mount.subdir" && value.is_empty() && program >= Version(2, 38) {
         return Taken::Refused("needs a directory".to_owned());
@@ -208,7 +207,6 @@ fn of_mount(name: &str, value: Option<&str>, program: Version, on_device: bool) 
         "X-mount.mode" => !octal,
         "X-mount.owner" => !(USERS.contains(&value) || value.parse::<u32>().is_ok()),
         "X-mount.group" => !(GROUPS.contains(&value) || value.parse::<u32>().is_ok()),
-        "X-mount.noloop" => on_device,
         "X-mount.idmap" => value.is_empty() || !(value.starts_with('/') || value.contains(':')),
         _ => false,
     };

@@ -1,6 +1,6 @@
 use super::effective::flag_in_force;
 use super::program::{Names, Taken, USUAL_PROGRAM, program_of, taken, taken_bare};
-use super::{List, Opt, Spec, common, of_type, types};
+use super::{Digits, List, Opt, Spec, common, of_type, types};
 use crate::fstypes::known as known_type;
 use bradawl_facts::Version;
 use bradawl_facts::record::{Accounts, Content};
@@ -11,6 +11,20 @@ use std::sync::LazyLock;
 
 /// Near names are looked for in this many refused options of one list.
 const MAX_NEAR: usize = 20;
+
+/// Types that are never written to.
+const READ_ONLY: [&str; 5] = ["iso9660", "squashfs", "erofs", "cramfs", "romfs"];
+
+/// What a file system is mounted from.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum MountSource {
+    /// It is not known.
+    Unknown,
+    /// A block device.
+    Device,
+    /// A file, through a loop device.
+    File,
+}
 
 /// What becomes of an option, or of a whole list.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, serde::Serialize)]
@@ -70,8 +84,10 @@ pub struct Asked<'a> {
     pub program: Option<Version>,
     /// What is mounted, where that is known.
     pub content: Option<&'a Content>,
-    /// Whether the source is a file and not a device.
-    pub from_file: bool,
+    /// What the source is.
+    pub source: MountSource,
+    /// Whether it is mounted already, as the root file system is: `remount` needs it.
+    pub mounted: bool,
     /// The users and groups that names are looked up in, where they are known.
     pub accounts: Option<&'a Accounts>,
     /// Whether to take what is not known as usual: users and groups that every
@@ -101,7 +117,8 @@ impl<'a> Asked<'a> {
             kernel,
             program: None,
             content: None,
-            from_file: false,
+            source: MountSource::Unknown,
+            mounted: false,
             accounts: None,
             typical: false,
             bare: false,
@@ -200,7 +217,7 @@ fn judge(asked: &Asked<'_>, kind: &Kind, option: &OptionItem) -> (Verdict, About
     let names = Names { accounts: asked.accounts, typical: asked.typical };
     let taken = match asked.bare {
         true => taken_bare(name),
-        false => taken(name, value, asked.program(), kind.one_by_one, kind.on_device, names),
+        false => taken(name, value, asked.program(), kind.one_by_one, names),
     };
     let own = match taken {
         Taken::Refused(why) => return (Verdict::Refused, About::Value, why),
@@ -215,7 +232,7 @@ fn judge(asked: &Asked<'_>, kind: &Kind, option: &OptionItem) -> (Verdict, About
     };
     let rows = || spec.rows.iter().filter(|row| row.name == name);
     match rows().find(|row| row.taken_by(asked.kernel)) {
-        Some(row) => known(row, own, asked.kernel),
+        Some(row) => known(row, own, asked.kernel, spec.digits_on(asked.kernel)),
         None if lenient(spec, asked.kernel) => (Verdict::Ignored, About::Name, passed_over(asked.fstype)),
         None => match rows().next() {
             Some(row) => other_kernel(asked, row),
@@ -239,12 +256,33 @@ fn here(asked: &Asked<'_>, kind: &Kind, name: &str, value: Option<&str>) -> (Ver
         "offset" if value.is_none_or(str::is_empty) && asked.new_program() => {
             return (Verdict::Accepted, About::Name, String::new());
         }
-        "offset" | "sizelimit" | "encryption" if kind.on_device && !asked.from_file => {
+        "offset" | "sizelimit" if kind.on_device && asked.source != MountSource::File => {
             "it is for files that are mounted as if they were devices"
+        }
+        "encryption" if kind.on_device && asked.source != MountSource::Device => {
+            "files are not mounted with it; a container of crypttab takes its place"
+        }
+        "X-mount.owner" | "X-mount.group" | "X-mount.mode"
+            if asked.new_program() && READ_ONLY.contains(&asked.fstype) =>
+        {
+            "the file system cannot be written to"
+        }
+        "remount" if !asked.mounted => "nothing is mounted there whose options it could change",
+        "X-mount.noloop" if asked.new_program() && kind.on_device && asked.source != MountSource::Device => {
+            "a file is mounted through a loop device, which it forbids"
+        }
+        "verity.hashdevice" | "verity.roothash" | "verity.hashoffset" if kind.on_device && !verity(asked) => {
+            "a hash tree needs verity.hashdevice and verity.roothash or verity.roothashfile"
         }
         _ => return (Verdict::Accepted, About::Name, String::new()),
     };
     (Verdict::Refused, About::Name, why.to_owned())
+}
+
+/// Whether a list says all that opening a hash tree takes.
+fn verity(asked: &Asked<'_>) -> bool {
+    let has = |name: &str| asked.options.iter().any(|o| o.name == name);
+    has("verity.hashdevice") && (has("verity.roothash") || has("verity.roothashfile"))
 }
 
 fn of_swap(name: &str, value: Option<&str>) -> (Verdict, About, String) {
@@ -261,8 +299,13 @@ fn of_swap(name: &str, value: Option<&str>) -> (Verdict, About, String) {
     }
 }
 
-fn known(row: &Opt, value: Option<&str>, kernel: Option<Version>) -> (Verdict, About, String) {
-    match row.form.objection(value) {
+fn known(
+    row: &Opt,
+    value: Option<&str>,
+    kernel: Option<Version>,
+    digits: Option<Digits>,
+) -> (Verdict, About, String) {
+    match row.form.objection_to(value, digits) {
         Some(objection) => (Verdict::Refused, About::Value, objection),
         None if row.idle.is_some_and(|idle| kernel.is_none_or(|k| k >= idle)) => {
             (Verdict::Ignored, About::Kernel, format!("it has no effect: {}", row.meaning))

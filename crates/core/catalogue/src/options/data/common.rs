@@ -106,5 +106,12 @@ const FLAGS: &[Opt] = &[
     row("uhelper", Form::FlagOrAny, "the program that unmounts it for users").by(Reader::MountProgram),
     row("verity.hashdevice", Form::Any, "integrity tree of the image").by(Reader::MountProgram),
     row("verity.roothash", Form::Any, "root hash of the image").by(Reader::MountProgram),
+    row("verity.roothashfile", Form::Any, "file with the root hash of the image").by(Reader::MountProgram),
+    row("verity.roothashsig", Form::Any, "signature of the root hash").by(Reader::MountProgram),
+    row("verity.hashoffset", Form::Any, "where in its device the integrity tree begins")
+        .by(Reader::MountProgram),
+    row("verity.fecdevice", Form::Any, "device with what errors are corrected by").by(Reader::MountProgram),
+    row("verity.fecoffset", Form::Any, "where in its device that begins").by(Reader::MountProgram),
+    row("verity.fecroots", Form::Any, "how much of it there is").by(Reader::MountProgram),
     row("verity.oncorruption", Form::Any, "what happens on corruption").by(Reader::MountProgram),
 ];

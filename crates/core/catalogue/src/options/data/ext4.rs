@@ -130,8 +130,18 @@ const OPTIONS: &[Opt] = &[
     until(6, 1, row("noacl", Form::Flag, "no POSIX access lists")),
     row("user_xattr", Form::Flag, "extended attributes of users; always on").default("on"),
     until(6, 1, row("nouser_xattr", Form::Flag, "user attributes can no longer be switched off")),
-    row("barrier", Form::FlagOrNumber(0, 2147483647), "flush the disk's cache at commits; on by default")
-        .default("on"),
+    until(
+        5,
+        17,
+        row("barrier", Form::FlagOrNumber(0, 2147483647), "flush the disk's cache at commits; on by default"),
+    )
+    .default("on"),
+    since(
+        5,
+        17,
+        row("barrier", Form::FlagOrNumber(0, 4294967295), "flush the disk's cache at commits; on by default"),
+    )
+    .default("on"),
     row("nobarrier", Form::Flag, "no flushes: a power cut may destroy data")
         .caution("only where the disk's cache survives a power cut"),
     row("bsddf", Form::Flag, "free space as BSD counts it; the default"),
@@ -171,29 +181,64 @@ const OPTIONS: &[Opt] = &[
     row("quota", Form::Flag, "quotas for users").implies(&["usrquota"]),
     row("noquota", Form::Flag, "no quotas"),
     row("i_version", Form::Flag, "counts changes of each file").idle_since(5, 17),
-    row("init_itable", Form::FlagOrNumber(0, 2147483647), "pace of filling inode tables").default("10"),
+    until(5, 17, row("init_itable", Form::FlagOrNumber(0, 2147483647), "pace of filling inode tables"))
+        .default("10"),
+    since(5, 17, row("init_itable", Form::FlagOrNumber(0, 4294967295), "pace of filling inode tables"))
+        .default("10"),
     row("noinit_itable", Form::Flag, "inode tables stay unfilled"),
     row("inlinecrypt", Form::Flag, "encryption by the disk controller"),
     row("inode_readahead_blks", POWER_OF_TWO, "inode blocks read ahead").default("32"),
-    row("journal", Form::Number(0, i64::MAX), "inode of the journal").idle(),
+    until(5, 17, row("journal", Form::Number(0, i64::MAX), "inode of the journal")).idle(),
+    since(5, 17, row("journal", Form::Number(0, 4294967295), "inode of the journal")).idle(),
     row("journal_dev", Form::Number(0, i64::MAX), "device of an external journal, as a number"),
     row("journal_path", Form::Any, "path of an external journal"),
     row("journal_async_commit", Form::Flag, "commits without waiting").implies(&["journal_checksum"]),
     row("journal_checksum", Form::Flag, "checksums in the journal"),
     row("nojournal_checksum", Form::Flag, "no checksums in the journal"),
     row("journal_ioprio", Form::Number(0, 7), "priority of journal writes").default("3"),
-    row("max_batch_time", Form::Number(0, 2147483647), "microseconds to gather writes, at most")
-        .default("15000"),
-    row("min_batch_time", Form::Number(0, 2147483647), "microseconds to gather writes, at least")
-        .default("0"),
-    row("max_dir_size_kb", Form::Number(0, 2147483647), "largest directory"),
+    until(
+        5,
+        17,
+        row("max_batch_time", Form::Number(0, 2147483647), "microseconds to gather writes, at most"),
+    )
+    .default("15000"),
+    since(
+        5,
+        17,
+        row("max_batch_time", Form::Number(0, 4294967295), "microseconds to gather writes, at most"),
+    )
+    .default("15000"),
+    until(
+        5,
+        17,
+        row("min_batch_time", Form::Number(0, 2147483647), "microseconds to gather writes, at least"),
+    )
+    .default("0"),
+    since(
+        5,
+        17,
+        row("min_batch_time", Form::Number(0, 4294967295), "microseconds to gather writes, at least"),
+    )
+    .default("0"),
+    until(5, 17, row("max_dir_size_kb", Form::Number(0, 2147483647), "largest directory")),
+    since(5, 17, row("max_dir_size_kb", Form::Number(0, 4294967295), "largest directory")),
     since(5, 12, row("mb_optimize_scan", Form::Number(0, 1), "way of searching free blocks")),
     row("mblk_io_submit", Form::Flag, "without effect").idle(),
     row("nomblk_io_submit", Form::Flag, "without effect").idle(),
     row("no_mbcache", Form::Flag, "no cache for attributes"),
     row("nombcache", Form::Flag, "no cache for attributes"),
-    row("auto_da_alloc", Form::FlagOrNumber(0, 2147483647), "writes out files replaced by rename")
-        .default("on"),
+    until(
+        5,
+        17,
+        row("auto_da_alloc", Form::FlagOrNumber(0, 2147483647), "writes out files replaced by rename"),
+    )
+    .default("on"),
+    since(
+        5,
+        17,
+        row("auto_da_alloc", Form::FlagOrNumber(0, 4294967295), "writes out files replaced by rename"),
+    )
+    .default("on"),
     row("noauto_da_alloc", Form::Flag, "does not").caution("a crash may leave replaced files empty"),
     row("noload", Form::Flag, "does not load the journal")
         .implies(&["norecovery"])
@@ -210,7 +255,8 @@ const OPTIONS: &[Opt] = &[
     until(5, 17, row("resgid", Form::Id, "group that may use reserved blocks, by number")).default("0"),
     since(5, 17, row("resgid", Form::Uid, "group that may use reserved blocks, by number")).default("0"),
     row("sb", Form::Number(1, 2147483647), "place of the superblock to use"),
-    row("stripe", Form::Number(0, 2147483647), "blocks in a stripe of the array"),
+    until(5, 17, row("stripe", Form::Number(0, 2147483647), "blocks in a stripe of the array")),
+    since(5, 17, row("stripe", Form::Number(0, 4294967295), "blocks in a stripe of the array")),
     row("test_dummy_encryption", Form::FlagOrOneOf(&["v1", "v2"]), "for tests"),
     row("warn_on_error", Form::Flag, "kernel warning on errors"),
     row("nowarn_on_error", Form::Flag, "no kernel warning on errors"),

@@ -1,4 +1,4 @@
-use super::{Form, List, Opt, Spec, decimal, flag, number, one_of, row, strict};
+use super::{Form, List, Opt, Spec, UNSIGNED, decimal, flag, number, one_of, row, strict};
 use bradawl_facts::Version;
 
 /// F2FS, the file system for flash.
@@ -39,7 +39,7 @@ const OPTIONS: &[Opt] = &[
     flag("noflush_merge", "does not gather cache flushes"),
     flag("nobarrier", "no flushes: a power cut may destroy data")
         .caution("only where the disk's cache survives a power cut"),
-    flag("barrier", "flushes; the default").since(5, 18),
+    flag("barrier", "flushes; the default").since(6, 2),
     flag("fastboot", "quick mounting at the price of checkpoints"),
     flag("extent_cache", "remembers where extents lie"),
     flag("noextent_cache", "does not remember where extents lie"),
@@ -55,8 +55,8 @@ const OPTIONS: &[Opt] = &[
         "how blocks are chosen",
     )
     .since(5, 16),
-    number("fault_injection", 0, i32::MAX as i64, "for tests").idle(),
-    number("fault_type", 0, i32::MAX as i64, "for tests").idle(),
+    row("fault_injection", UNSIGNED, "for tests").idle(),
+    row("fault_type", UNSIGNED, "for tests").idle(),
     flag("lazytime", "times are written late"),
     flag("nolazytime", "times are written at once"),
     flag("quota", "quotas for users"),
@@ -76,11 +76,12 @@ const OPTIONS: &[Opt] = &[
     flag("nocheckpoint_merge", "checkpoints where they are needed").since(5, 12),
     one_of("whint_mode", &["off", "user-based", "fs-based"], "leave it out").until(5, 19),
     row("compress_algorithm", Form::Text, "algorithm of compression").default("lz4"),
-    number("compress_log_size", 0, i32::MAX as i64, "size of compressed clusters").default("2"),
+    row("compress_log_size", UNSIGNED, "size of compressed clusters").default("2"),
     row("compress_extension", Form::Text, "which files are compressed"),
     row("nocompress_extension", Form::Text, "which files are not").since(5, 15),
     flag("compress_chksum", "checksums of compressed clusters").since(5, 11),
-    row("compress_mode", Form::Text, "who decides on compression").since(5, 10),
+    one_of("compress_mode", &["fs", "user"], "who decides on compression").since(5, 10).until(6, 12),
+    row("compress_mode", Form::Text, "who decides on compression").since(6, 12),
     flag("compress_cache", "remembers compressed blocks").since(5, 14),
     flag("atgc", "cleaning by age").since(5, 10),
     one_of("discard_unit", &["block", "segment", "section"], "how much is told at once").since(5, 15),

@@ -8,7 +8,14 @@ const PAGES: &[&str] = &["2M", "2m", "2048K", "2048k", "2097152", "2MB", "1G", "
 
 const SIZE: Form = Form::Shaped(|v| v.starts_with(|c: char| c.is_ascii_digit()), "a size of pages, like 2M");
 
+/// What follows the number and its unit is not looked at.
+const DIGIT: Form = Form::Shaped(|v| v.starts_with(|c: char| c.is_ascii_digit()), "a size, like 512M or 2G");
+
 fn whole(list: &List<'_>) -> Option<(usize, String)> {
+    let kept = list.value("min_size").and_then(super::size_value);
+    if list.typical && kept.is_some_and(|bytes| bytes >= 1 << 30) {
+        return list.refuse("min_size", "so many huge pages are not set aside");
+    }
     let size = list.value("pagesize")?;
     match list.typical && !PAGES.contains(&size) {
         true => list.refuse("pagesize", "the processor has no pages of this size"),
@@ -17,13 +24,13 @@ fn whole(list: &List<'_>) -> Option<(usize, String)> {
 }
 
 const OPTIONS: &[Opt] = &[
-    row("size", Form::Size, "largest size").default("no limit"),
-    row("min_size", Form::Size, "memory kept ready"),
+    row("size", DIGIT, "largest size").default("no limit"),
+    row("min_size", DIGIT, "memory kept ready"),
     row("pagesize", SIZE, "size of its pages; the processor decides which exist")
         .default("the kernel's usual huge page"),
     row(
         "nr_inodes",
-        Form::Shaped(|v| v != "0" && Form::Size.objection(Some(v)).is_none(), "a number from 1"),
+        Form::Shaped(|v| v != "0" && v.starts_with(|c: char| c.is_ascii_digit()), "a number from 1"),
         "most files",
     ),
     octal("mode", "permissions of its root directory").default("0755"),

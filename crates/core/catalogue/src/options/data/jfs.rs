@@ -1,7 +1,7 @@
 use super::{Form, Opt, Spec, flag, octal_value, one_of, row, strict};
 
 /// JFS.
-pub const SPEC: Spec = strict(OPTIONS).one_by_one(6, 13);
+pub const SPEC: Spec = strict(OPTIONS).one_by_one(6, 13).reads_twice();
 
 const OPTIONS: &[Opt] = &[
     row("uid", Form::Uid, "owner of all files"),

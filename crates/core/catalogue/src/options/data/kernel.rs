@@ -2,24 +2,18 @@
 
 use super::{Form, Opt, Spec, flag, octal, row, strict};
 
-/// Owner and permissions of the root directory.
-const OWNED_NEW: &[Opt] = &[
-    octal("mode", "permissions of its root directory"),
-    row("uid", Form::Uid, "owner of its root directory"),
-    row("gid", Form::Uid, "group of its root directory"),
-];
-
-/// debugfs: anything that it does not know is passed over.
-pub const DEBUGFS: Spec = strict(&[
+/// Owner and permissions of the root directory; until 6.11 what does not fit is passed over.
+const OWNED_LOOSE: &[Opt] = &[
     row("mode", Form::FlagOrAny, "permissions of its root directory").until(6, 11),
     octal("mode", "permissions of its root directory").since(6, 11),
     row("uid", LOOSE, "owner of its root directory").until(6, 11),
     row("uid", Form::Uid, "owner of its root directory").since(6, 11),
     row("gid", LOOSE, "group of its root directory").until(6, 11),
     row("gid", Form::Uid, "group of its root directory").since(6, 11),
-])
-.one_by_one(6, 11)
-.strict_since(99, 0);
+];
+
+/// debugfs: anything that it does not know is passed over.
+pub const DEBUGFS: Spec = strict(OWNED_LOOSE).one_by_one(6, 11).strict_since(99, 0);
 
 /// What is no number is passed over; a number has to fit.
 const LOOSE: Form = Form::Shaped(
@@ -28,7 +22,7 @@ const LOOSE: Form = Form::Shaped(
 );
 
 /// tracefs: strict from 6.11 on.
-pub const TRACEFS: Spec = strict(OWNED_NEW).one_by_one(6, 11).strict_since(6, 11);
+pub const TRACEFS: Spec = strict(OWNED_LOOSE).one_by_one(6, 11).strict_since(6, 11);
 
 /// ramfs: takes a mode, and anything else for nothing.
 pub const RAMFS: Spec =
@@ -39,7 +33,7 @@ pub const PSTORE: Spec =
     strict(&[row("kmsg_bytes", Form::Any, "how much of the kernel's log is kept")]).strict_since(99, 0);
 
 const DELEGATED: Form =
-    Form::Shaped(|v| v == "any" || v.starts_with(|c: char| c.is_ascii_digit()), "any, or a number");
+    Form::Shaped(|v| v == "any" || super::number_value(v).is_some_and(|n| n >= 0), "any, or a number");
 
 /// bpf: passes over what it does not know.
 pub const BPF: Spec = strict(&[

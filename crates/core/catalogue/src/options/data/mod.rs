@@ -37,7 +37,9 @@ mod xfs;
 pub use common::COMMON;
 pub use tmpfs::{Limit, limit};
 
-use super::form::{decimal, number as number_value, octal as octal_value, size_bytes as size_value};
+use super::form::{
+    Digits, UNSIGNED, decimal, number as number_value, octal as octal_value, size_bytes as size_value,
+};
 use super::{Form, List, Opt, Reader, Spec};
 use bradawl_facts::Version;
 
@@ -179,6 +181,7 @@ const fn strict(rows: &'static [Opt]) -> Spec {
         rows,
         one_by_one: None,
         strict: Version(0, 0),
+        digits: Digits::Wrapping,
         whole: |_| None,
         open: false,
         reader: Reader::Kernel,
@@ -190,6 +193,11 @@ impl Spec {
     /// First kernel to which the options are given one by one.
     const fn one_by_one(self, major: u16, minor: u16) -> Spec {
         Spec { one_by_one: Some(Version(major, minor)), ..self }
+    }
+
+    /// Which reads its numbers twice where they come as a list.
+    const fn reads_twice(self) -> Spec {
+        Spec { digits: Digits::Both, ..self }
     }
 
     /// First kernel that refuses what it does not know.

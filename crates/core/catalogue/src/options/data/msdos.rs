@@ -1,4 +1,4 @@
-use super::{Form, Opt, Spec, flag, number, octal, one_of, row, strict};
+use super::{Form, Opt, Spec, UNSIGNED, flag, number, octal, one_of, row, strict};
 
 /// FAT with short names only.
 pub const SPEC: Spec = strict(OPTIONS).one_by_one(6, 11);
@@ -32,8 +32,9 @@ const OPTIONS: &[Opt] = &[
     one_of("dotsOK", &["yes", "no"], "hidden files begin with a dot").until(6, 11),
     one_of("dotsOK", &["yes", "no", "true", "false", "1", "0"], "hidden files begin with a dot").since(6, 11),
     one_of("conv", super::CONVERSIONS, "leave it out").idle(),
-    row("fat", Form::Decimal(0, i32::MAX as i64), "leave it out").idle(),
-    row("blocksize", Form::Decimal(0, i32::MAX as i64), "leave it out").idle(),
+    row("fat", UNSIGNED, "leave it out").idle(),
+    row("blocksize", UNSIGNED, "leave it out").until(6, 11).idle(),
+    number("blocksize", 0, u32::MAX as i64, "leave it out").since(6, 11).idle(),
     row("cvf_format", Form::Text, "leave it out").idle(),
     row("cvf_options", Form::Text, "leave it out").idle(),
     flag("posix", "leave it out").idle(),

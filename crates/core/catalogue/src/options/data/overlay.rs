@@ -42,6 +42,14 @@ fn whole(list: &List<'_>) -> Option<(usize, String)> {
     if !list.has("lowerdir") && !list.has("lowerdir+") {
         return Some((0, "an overlay needs lowerdir".to_owned()));
     }
+    let layers = ["lowerdir", "lowerdir+", "datadir+", "upperdir", "workdir"];
+    let near = |o: &&bradawl_facts::table::OptionItem| {
+        let path = o.value.as_deref().unwrap_or_default();
+        layers.contains(&o.name.as_str()) && !path.is_empty() && !path.starts_with('/')
+    };
+    if let Some(at) = list.options.iter().position(|o| near(&o)).filter(|_| list.typical) {
+        return Some((at, "it is no path from the root directory on".to_owned()));
+    }
     let one_lower = list.value("lowerdir").is_some_and(|v| !v.contains(':'));
     let layers = list.options.iter().filter(|o| o.name == "lowerdir+" || o.name == "datadir+").count();
     if !list.has("upperdir") && !list.has("workdir") && one_lower && layers == 0 {

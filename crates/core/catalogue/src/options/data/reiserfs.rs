@@ -1,4 +1,4 @@
-use super::{Form, Opt, Spec, flag, number, one_of, row, strict};
+use super::{Form, Opt, Spec, flag, one_of, row, strict};
 
 /// ReiserFS; gone from kernels since 6.13.
 pub const SPEC: Spec = strict(OPTIONS).whole(|list| {
@@ -51,7 +51,7 @@ const OPTIONS: &[Opt] = &[
         .default("ordered"),
     one_of("barrier", &["none", "flush"], "flushes of the disk's cache").default("flush"),
     row("resize", Form::OneOf(&["0"]), "makes it larger, on a remount only"),
-    number("commit", 0, i32::MAX as i64, "seconds between commits").default("30"),
+    row("commit", Form::Number(0, 4294967295), "seconds between commits").default("30"),
     one_of("errors", &["panic", "ro-remount"], "what an error on disk does"),
     flag("noquota", "no quotas"),
     flag("usrquota", "quotas for users"),

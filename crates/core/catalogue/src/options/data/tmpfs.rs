@@ -68,19 +68,17 @@ pub fn limit(options: &[OptionItem], memory: u64) -> Limit {
     }
 }
 
+/// A size that is no share.
+const INODES: Form = Form::Shaped(|v| !v.ends_with('%') && Form::Size.objection(Some(v)).is_none(), "a size");
+
 const OPTIONS: &[Opt] = &[
     row("size", Form::Size, "largest size; half of memory by default").default("50%"),
-    row(
-        "nr_blocks",
-        Form::Shaped(|v| !v.ends_with('%') && Form::Size.objection(Some(v)).is_none(), "a size"),
-        "largest size in blocks",
-    ),
-    row("nr_inodes", Form::Size, "most files").default("one for two pages of memory"),
+    row("nr_blocks", INODES, "largest size in blocks"),
+    row("nr_inodes", INODES, "most files").default("one for two pages of memory"),
     row("mode", Form::Octal, "permissions of its root directory").default("1777"),
     row("uid", Form::Uid, "owner of its root directory").default("0"),
     row("gid", Form::Uid, "group of its root directory").default("0"),
-    row("huge", Form::OneOf(&["never", "always", "within_size", "advise", "deny", "force"]), "huge pages")
-        .default("never"),
+    row("huge", Form::OneOf(&["never", "always", "within_size", "advise"]), "huge pages").default("never"),
     row("mpol", POLICY, "placement in memory nodes").default("that of the process"),
     row("inode32", Form::Flag, "inode numbers within 32 bits"),
     row("inode64", Form::Flag, "inode numbers of any size"),
