@@ -9,6 +9,8 @@ def read(path):
     r['host']['name'] = r['host'].pop('own_name', r['host']['name']); r.pop('memory', None); r.pop('unread', None)
     for m in r.get('mounts') or []: m.pop('free', None)
     for s in r.get('swaps') or []: s.pop('used', None)
+    # Only the device itself can be looked at beyond its first bytes.
+    for d in r.get('devices') or []: (d.get('content') or {}).pop('looked_at', None)
     for fact in sys.argv[3:]:
         for p in r.get('paths') or []: p.pop(fact, None)
         for d in r.get('devices') or []: (d.get('content') or {}).pop(fact, None)

@@ -61,7 +61,8 @@ type Pick = fn(&DeviceOverview) -> bool;
 
 /// Free, and with nothing on it that could be lost.
 fn is_empty(device: &DeviceOverview) -> bool {
-    device.used == Use::Free && device.content.as_ref().is_some_and(|c| c.kind == ContentKind::Empty)
+    let bare = |kind| matches!(kind, ContentKind::Empty | ContentKind::PartitionTable);
+    device.used == Use::Free && device.content.as_ref().is_some_and(|c| bare(c.kind))
 }
 
 /// Two lines: what it is and holds; what it is used for and its best name.
@@ -101,8 +102,18 @@ fn row(device: &DeviceOverview, column: usize, width: usize) -> String {
 /// What a device holds, in words.
 fn words(content: &Content, device: Option<u64>) -> String {
     let mut words = match content.kind {
-        ContentKind::Empty => "nothing".to_owned(),
+        ContentKind::Empty => match content.looked_at {
+            Some(bytes) if device.is_some_and(|size| bytes < size) => {
+                format!("nothing in the {} that were read", binary(bytes))
+            }
+            _ => "nothing".to_owned(),
+        },
         ContentKind::Unknown => "something unknown".to_owned(),
+        ContentKind::PartitionTable
+            if content.partitions.is_empty() && matches!(content.fstype.as_deref(), Some("gpt" | "dos")) =>
+        {
+            format!("a partition table without partitions ({})", content.words())
+        }
         ContentKind::Ambiguous => {
             let names: Vec<String> =
                 content.candidates.iter().map(|c| c.content.words().to_owned()).collect();

@@ -124,6 +124,21 @@ fn labels_of_any_bytes_are_shown_escaped() {
 }
 
 #[test]
+fn free_is_what_was_looked_at_and_holds_nothing() {
+    let scene = Scene::new();
+    let empty = vec![0u8; 4 << 20];
+    let mut later = empty.clone();
+    later[3 << 20..(3 << 20) + 200_000].fill(7);
+    scene.write("empty.img", &empty).write("later.img", &later);
+    let said = scene.run(&["devices", "empty.img", "--free"]).stdout;
+    assert!(said.contains("1 free") && said.contains("that were read"), "{said}");
+    let said = scene.run(&["devices", "later.img", "--free"]).stdout;
+    assert!(said.contains("0 free"), "{said}");
+    let said = scene.run(&["devices", "later.img"]).stdout;
+    assert!(said.contains("something unknown"), "{said}");
+}
+
+#[test]
 fn disks_that_changed_places_are_not_lost() {
     let scene = Scene::new();
     let now = std::fs::read_to_string(demo("quayside")).unwrap();

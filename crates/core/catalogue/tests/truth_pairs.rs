@@ -23,7 +23,6 @@ struct Row<'f> {
 /// Lists that the list does not decide: what it contains, and why.
 const NOT_OURS: &[(&str, &str, &str)] = &[
     ("xfs", "uquota", "the recording kernel was built without quotas for XFS"),
-    ("tmpfs", "remount", "what there is to remount is not a matter of the list"),
     ("tmpfs", "casefold", "the recording kernel was built without folded names"),
 ];
 

@@ -95,7 +95,7 @@ impl<'r> Uses<'r> {
             _ if !mounted_on.is_empty() => Use::Mounted,
             _ if swapped => Use::Swap,
             _ if is_extended(device) => Use::Container,
-            Some(ContentKind::PartitionTable) => Use::Table,
+            Some(ContentKind::PartitionTable) if !is_bare_table(device) => Use::Table,
             Some(
                 ContentKind::RaidMember
                 | ContentKind::LvmPv
@@ -110,6 +110,13 @@ impl<'r> Uses<'r> {
             _ => Use::Unknown,
         }
     }
+}
+
+/// Whether all it holds is a partition table without a partition.
+fn is_bare_table(device: &Device) -> bool {
+    let told = matches!(device.content.as_ref().and_then(|c| c.fstype.as_deref()), Some("gpt" | "dos"));
+    let none = device.content.as_ref().is_some_and(|c| c.partitions.is_empty());
+    told && none && device.children.is_empty() && device.partition.is_none()
 }
 
 /// Whether it is an extended partition: a shell for logical ones.

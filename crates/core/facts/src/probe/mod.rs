@@ -42,6 +42,7 @@ pub use reader::{Block, Bytes, Reader};
 
 use crate::record::{Content, ContentKind};
 use base64::Engine as _;
+use reader::PAGE;
 
 /// What one probe found, and where its signature stands.
 #[derive(Debug, Clone)]
@@ -107,10 +108,42 @@ pub fn identify(bytes: &dyn Bytes) -> std::io::Result<Content> {
     }
 }
 
+/// So much of the start is looked at where nothing was recognised.
+const START: u64 = 68 << 10;
+/// And so many pages between there and the end, the last one among them.
+const SAMPLES: u64 = 64;
+
+/// What holds nothing that is known: empty where its start is zeros, and every
+/// page of a sample up to its end that can be read.
 fn nothing(reader: &Reader<'_>) -> Content {
-    let len = usize::try_from(reader.size().min(68 << 10)).unwrap_or(0);
-    let zeros = reader.at(0, len).is_some_and(|b| b.all().iter().all(|&b| b == 0));
-    Content::new(if zeros { ContentKind::Empty } else { ContentKind::Unknown }, None)
+    let size = reader.size();
+    let zeros = |reader: &Reader<'_>, at: u64, len: u64| {
+        let bytes = reader.at(at, usize::try_from(len).unwrap_or(0))?;
+        Some(bytes.all().iter().all(|&b| b == 0))
+    };
+    let start = size.min(START);
+    let mut empty = zeros(reader, 0, start) == Some(true);
+    let mut looked_at = start;
+    // Where only the start was collected, the rest cannot be read, and that is no error.
+    let rest = reader.anew();
+    for n in 1..=SAMPLES {
+        let page = (size / PAGE).saturating_sub(1) / SAMPLES * n * PAGE;
+        let last = size.saturating_sub(PAGE) / PAGE * PAGE;
+        let at = if n == SAMPLES { last } else { page };
+        if !empty || at < start {
+            continue;
+        }
+        match zeros(&rest, at, (size - at).min(PAGE)) {
+            Some(all) => {
+                empty &= all;
+                looked_at += (size - at).min(PAGE);
+            }
+            None => break,
+        }
+    }
+    let mut content = Content::new(if empty { ContentKind::Empty } else { ContentKind::Unknown }, None);
+    content.looked_at = Some(looked_at).filter(|_| size > 0);
+    content
 }
 
 /// A content that a probe found at an offset.

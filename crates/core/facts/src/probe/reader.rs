@@ -2,7 +2,7 @@ use std::cell::RefCell;
 use std::collections::HashMap;
 use std::io;
 
-const PAGE: u64 = 4096;
+pub(super) const PAGE: u64 = 4096;
 /// No probe needs more of one device than this.
 const MAX_PAGES: usize = 224;
 

@@ -48,6 +48,9 @@ pub struct Content {
     /// What is wrong with the content itself: a checksum, a damaged copy.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub damaged: Option<String>,
+    /// How many bytes were looked at, where nothing was recognised in them.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub looked_at: Option<u64>,
     /// Whether it is larger than its device.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub truncated: Option<bool>,
