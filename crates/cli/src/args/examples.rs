@@ -32,6 +32,11 @@ pub const LAYOUT: &str = examples! {
     "bradawl layout gauges.toml records --into new" => "the new tables, a directory for each host",
     "bradawl layout --from records -o roles.toml" => "a layout of what hosts have in common",
 };
+pub const EDIT: &str = examples! {
+    "sudo bradawl edit" => "this host's table",
+    "sudo bradawl edit /mnt --live-devices" => "that of a system mounted under /mnt",
+    "bradawl edit fstab --host kelp.json" => "a copy, judged by the record of its host",
+};
 pub const TREND: &str = examples! {
     "bradawl trend surveys" => "a directory with a directory or file for each day",
     "bradawl trend 2026-11-01.jsonl.zst 2026-11-02.jsonl.zst" => "two days, each in a file",

@@ -6,6 +6,7 @@ mod compare;
 #[cfg(test)]
 mod documented;
 mod draft;
+mod edit;
 mod examples;
 mod layout;
 mod mend;
@@ -18,6 +19,7 @@ pub use adopt::AdoptArgs;
 pub use audit::{AuditArgs, AuditFormat, PolicyArgs};
 pub use compare::CompareArgs;
 pub use draft::DraftArgs;
+pub use edit::EditArgs;
 pub use layout::{LayoutArgs, OtherForm};
 pub use mend::{MendArgs, MendFormat};
 pub use rehearse::RehearseArgs;
@@ -28,7 +30,7 @@ pub use trend::TrendArgs;
 use bradawl_change::edit::EditError;
 use bradawl_change::what_if::Supposed;
 use bradawl_facts::Consequence;
-use bradawl_facts::record::{Init, InitKind};
+use bradawl_facts::record::Init;
 use bradawl_judgement::status::Status;
 use clap::{Args, Parser, Subcommand, ValueEnum};
 use std::path::PathBuf;
@@ -92,6 +94,7 @@ pub enum Command {
     Audit(AuditArgs),
     Forecast(ForecastArgs),
     Mend(MendArgs),
+    Edit(EditArgs),
     Layout(LayoutArgs),
     Draft(DraftArgs),
     Adopt(AdoptArgs),
@@ -150,8 +153,9 @@ pub struct ForecastArgs {
     pub judge: JudgeArgs,
     /// Forecast the boot with a hypothetical change beside it; repeatable.
     ///
-    /// "line 4: +nofail -discard", "without line 4", "without /dev/sdb";
-    /// several apply together.
+    /// "line 4: +nofail -discard", "without line 4", "without /dev/sdb", "kernel
+    /// 6.12", "init systemd-257", "mount-program 2.41", "initramfs dracut",
+    /// "release debian-13"; several apply together.
     #[arg(long, value_name = "CHANGE", value_parser = parse_change, help_heading = "Judgement")]
     pub what_if: Vec<(String, Supposed)>,
     /// text, json, or html (one page without outside resources).
@@ -407,20 +411,7 @@ impl JudgeArgs {
 }
 
 fn parse_init(text: &str) -> Result<Init, String> {
-    let (name, version) = text.split_once('-').map_or((text, None), |(n, v)| (n, Some(v)));
-    let kind = match name {
-        "systemd" => InitKind::Systemd,
-        "sysvinit" => InitKind::Sysvinit,
-        "openrc" => InitKind::Openrc,
-        "busybox" => InitKind::Busybox,
-        _ => {
-            return Err(
-                "one of systemd, sysvinit, openrc, busybox, with a version behind a hyphen".to_owned()
-            );
-        }
-    };
-    let sound = version.is_none_or(|v| v.starts_with(|c: char| c.is_ascii_digit()));
-    if sound { Ok(Init::new(kind, version)) } else { Err("a version begins with a number".to_owned()) }
+    text.parse()
 }
 
 #[derive(ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]

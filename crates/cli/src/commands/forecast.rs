@@ -41,25 +41,35 @@ pub fn run(ui: &Ui, args: &ForecastArgs) -> Result<Status, CommandError> {
 /// Forecasts all hosts of a directory or of a file with a record a line: a line
 /// for each, or with `json` a document a line.
 fn many(ui: &Ui, args: &ForecastArgs, arg: &str, given: Option<&TableFile>) -> Result<Status, CommandError> {
-    if args.units.is_some() || !args.what_if.is_empty() || args.format == ForecastFormat::Html {
-        let why =
-            "--units, --what-if and html are of one host; give one record (audit --format html accepts many)";
+    if args.units.is_some() || args.format == ForecastFormat::Html {
+        let why = "--units and html are of one host; give one record (audit --format html accepts many)";
         return Err(CommandError::input(arg, why));
     }
     let judge = |item: Item| -> Result<(String, ForecastReport), CommandError> {
         let name = item.name.clone();
         let mut host = fleet::host(item, &args.with, given)?;
         input::boot_with(&mut host.record, args.judge.init.as_ref());
-        Ok((name, one(&host, given)?))
+        let mut report = one(&host, given)?;
+        if !args.what_if.is_empty() {
+            let table = input::parsed(input::chosen(&host, given)?)?;
+            report.what_if = Some(what_if(&host.record, &table, &args.what_if)?);
+        }
+        Ok((name, report))
     };
     let (mut partly, mut worst, mut open, mut names) = (false, None, None, Names::default());
+    let mut same = 0;
     fleet::each(fleet::items(&[arg.to_owned()]), judge, |report| {
         match report {
             Ok((input, mut report)) => {
                 report.host = names.take(&report.host, &input);
-                worst = worst.into_iter().chain(of_boot(&report.forecast)).min();
-                open = open.into_iter().chain(at_worst(&report.forecast)).min();
+                // With a change it is the boot with it that counts.
+                let counts = report.what_if.as_ref().map_or(&report.forecast, |w| &w.forecast);
+                worst = worst.into_iter().chain(of_boot(counts)).min();
+                open = open.into_iter().chain(at_worst(counts)).min();
                 match args.format {
+                    ForecastFormat::Text if report.what_if.as_ref().is_some_and(|w| alike(&report, w)) => {
+                        same += 1
+                    }
                     ForecastFormat::Json => ui.print(&views::json_line(&report)?)?,
                     _ => ui.print(&views::forecast::line(&report, ui.width()))?,
                 }
@@ -71,7 +81,15 @@ fn many(ui: &Ui, args: &ForecastArgs, arg: &str, given: Option<&TableFile>) -> R
         }
         Ok(())
     })?;
+    if !args.what_if.is_empty() && args.format == ForecastFormat::Text {
+        ui.print(&views::forecast::as_before(same))?;
+    }
     Ok(args.judge.status(worst, open, partly))
+}
+
+/// Whether a boot goes as before.
+fn alike(report: &ForecastReport, other: &WhatIf) -> bool {
+    report.forecast.verdict.to_string() == other.forecast.verdict.to_string()
 }
 
 /// Forecasts one host.

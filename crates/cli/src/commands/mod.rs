@@ -9,6 +9,7 @@ mod config;
 mod demo;
 mod devices;
 mod draft;
+mod edit;
 mod explain;
 mod forecast;
 mod layout;
@@ -55,6 +56,7 @@ fn command(ui: &Ui, command: &Command, settings: &Settings) -> Result<Status, Co
         Command::Swap(args) => swap::run(ui, args),
         Command::Mend(args) => mend::run(ui, args, settings),
         Command::Layout(args) => layout::run(ui, args, settings),
+        Command::Edit(args) => edit::run(ui, args, settings),
         Command::Trend(args) => trend::run(ui, args, settings),
         Command::Forecast(args) => forecast::run(ui, args),
         Command::Devices(args) => devices::run(ui, args),
@@ -81,6 +83,7 @@ fn output(command: &Command) -> Option<&Path> {
         Command::Swap(args) => &args.out,
         Command::Mend(args) => &args.out,
         Command::Layout(args) => &args.out,
+        Command::Edit(args) => &args.out,
         Command::Trend(args) => &args.out,
         Command::Forecast(args) => &args.out,
         Command::Devices(args) => &args.out,
@@ -95,5 +98,9 @@ fn output(command: &Command) -> Option<&Path> {
 
 /// Whether somebody is asked while it runs.
 fn asks(command: &Command) -> bool {
-    matches!(command, Command::Mend(args) if args.choose)
+    match command {
+        Command::Mend(args) => args.choose,
+        Command::Edit(_) => true,
+        _ => false,
+    }
 }

@@ -6,6 +6,7 @@ pub mod compare;
 pub mod config;
 pub mod devices;
 pub mod draft;
+pub mod edit;
 pub mod explain;
 pub mod fleet_page;
 pub mod forecast;

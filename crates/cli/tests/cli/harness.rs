@@ -1,5 +1,6 @@
 //! A sealed environment for the program, and what it said.
 
+use std::ffi::OsStr;
 use std::fmt;
 use std::io::{Read as _, Write as _};
 use std::path::{Path, PathBuf};
@@ -41,25 +42,32 @@ impl Scene {
 
     /// The same in a directory below.
     pub fn run_in(&self, folder: &str, args: &[&str]) -> Said {
-        self.run_at(&self.path(folder), args, b"", None)
+        self.run_at(&self.path(folder), args, b"", &[])
     }
 
     /// Runs the program with these bytes on standard input.
     pub fn run_with(&self, args: &[&str], input: &[u8]) -> Said {
-        self.run_at(self.dir.path(), args, input, None)
+        self.run_at(self.dir.path(), args, input, &[])
     }
 
     /// Runs the program with settings of a user.
     pub fn run_in_home(&self, config: &Path, args: &[&str]) -> Said {
-        self.run_at(self.dir.path(), args, b"", Some(config))
+        self.run_at(self.dir.path(), args, b"", &[("XDG_CONFIG_HOME", config.as_os_str())])
     }
 
-    fn run_at(&self, folder: &Path, args: &[&str], input: &[u8], config: Option<&Path>) -> Said {
+    /// Runs the program with an editor, a line of a shell, and answers.
+    pub fn edit(&self, editor: &str, args: &[&str], answers: &str) -> Said {
+        let env = [("EDITOR", OsStr::new(editor)), ("PATH", OsStr::new("/usr/bin:/bin"))];
+        let args = [&["edit"], args, &["--answers"]].concat();
+        self.run_at(self.dir.path(), &args, answers.as_bytes(), &env)
+    }
+
+    fn run_at(&self, folder: &Path, args: &[&str], input: &[u8], env: &[(&str, &OsStr)]) -> Said {
         let mut child = Command::new(env!("CARGO_BIN_EXE_bradawl"))
             .args(args)
             .current_dir(folder)
             .env_clear()
-            .envs(config.map(|path| ("XDG_CONFIG_HOME", path)))
+            .envs(env.iter().copied())
             .stdin(Stdio::piped())
             .stdout(Stdio::piped())
             .stderr(Stdio::piped())

@@ -8,6 +8,7 @@ mod demo;
 mod devices;
 mod docs;
 mod draft;
+mod edit;
 mod errors;
 mod everyday;
 mod fleet;

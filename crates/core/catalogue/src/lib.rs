@@ -11,6 +11,7 @@ pub mod fstypes;
 pub mod options;
 pub mod packages;
 pub mod partition_types;
+pub mod releases;
 mod systemd;
 
 pub use systemd::SystemdVersion;

@@ -1,18 +1,31 @@
 //! Changes that are only thought: to the table, or to the host's disks.
 
 use crate::edit::{Change, EditError, changed};
-use bradawl_facts::record::Record;
+use bradawl_catalogue::releases::{RELEASES, Release, release_named};
+use bradawl_facts::Version;
+use bradawl_facts::record::{Init, InitKind, Initramfs, Record};
 use bradawl_facts::table::Table;
+use bradawl_facts::text::list;
 use bradawl_resolve::take_away;
 use std::str::FromStr;
 
 /// One thing supposed.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq)]
 pub enum Supposed {
     /// A change to the table.
     Table(Change),
     /// `without /dev/sdb`: the device, and all on it, is not there.
     WithoutDevice(String),
+    /// `kernel 6.12`: another kernel runs.
+    Kernel(String),
+    /// `init systemd-257`: another init system, or another version of it, boots.
+    Init(Init),
+    /// `mount-program 2.41`: the mount program is of another version.
+    MountProgram(String),
+    /// `initramfs dracut`: another program makes the initramfs.
+    Initramfs(Initramfs),
+    /// `release debian-13`: all of these as a release has them.
+    Release(&'static Release),
 }
 
 /// Why something cannot be supposed.
@@ -30,6 +43,9 @@ impl FromStr for Supposed {
     type Err = EditError;
 
     fn from_str(text: &str) -> Result<Self, EditError> {
+        if let Some(supposed) = version(text.trim()) {
+            return supposed;
+        }
         match text.trim().strip_prefix("without ").map(str::trim) {
             Some(name) if !name.is_empty() && !name.starts_with("line ") => {
                 Ok(Supposed::WithoutDevice(name.to_owned()))
@@ -37,6 +53,53 @@ impl FromStr for Supposed {
             _ => text.parse().map(Supposed::Table),
         }
     }
+}
+
+/// What is supposed of versions; `None`: the text is about something else.
+fn version(text: &str) -> Option<Result<Supposed, EditError>> {
+    let (what, value) = text.split_once(' ').map(|(what, value)| (what, value.trim()))?;
+    let wrong = EditError::Version;
+    let numbered = |make: fn(String) -> Supposed| match Version::parse(value) {
+        Some(_) => Ok(make(value.to_owned())),
+        None => Err(wrong(format!("{value} is no version"))),
+    };
+    Some(match what {
+        "kernel" => numbered(Supposed::Kernel),
+        "mount-program" => numbered(Supposed::MountProgram),
+        "init" => value.parse().map(Supposed::Init).map_err(wrong),
+        "initramfs" => {
+            let all = [Initramfs::InitramfsTools, Initramfs::Dracut, Initramfs::Mkinitcpio];
+            let found = all.into_iter().find(|i| i.name() == value);
+            let names =
+                || wrong(format!("an initramfs is made by {}", list(&all.map(|i| i.name().to_owned()))));
+            found.map(Supposed::Initramfs).ok_or_else(names)
+        }
+        "release" => {
+            let names = || wrong(format!("releases are {}", list(&RELEASES.map(|r| r.name.to_owned()))));
+            release_named(value).map(Supposed::Release).ok_or_else(names)
+        }
+        _ => return None,
+    })
+}
+
+/// Another kernel: what the running one has loaded, and what its generator said,
+/// tells nothing about it.
+fn with_kernel(record: &mut Record, kernel: &str) {
+    record.host.kernel = Some(kernel.to_owned());
+    record.filesystems = None;
+}
+
+/// Another init system; a version alone keeps what is configured.
+fn with_init(record: &mut Record, init: &Init) {
+    let now = record.host.init.clone().filter(|now| now.kind == init.kind);
+    let configured = now.unwrap_or_else(|| init.clone());
+    let running = Some(true);
+    record.host.init = Some(Init { version: init.version.clone(), running, ..configured });
+    (record.generated, record.manager) = (None, None);
+}
+
+fn with_initramfs(record: &mut Record, initramfs: Initramfs) {
+    record.early.get_or_insert_default().initramfs = Some(initramfs);
 }
 
 /// The host and the table with all this so; lines keep the numbers they have
@@ -57,6 +120,16 @@ pub fn supposing(
             Supposed::WithoutDevice(name) => {
                 take_away(&mut record, name).ok_or_else(|| Unthinkable::Device(name.clone()))?;
             }
+            Supposed::Kernel(kernel) => with_kernel(&mut record, kernel),
+            Supposed::Init(init) => with_init(&mut record, init),
+            Supposed::MountProgram(version) => record.host.mount_program = Some(version.clone()),
+            Supposed::Initramfs(initramfs) => with_initramfs(&mut record, *initramfs),
+            Supposed::Release(release) => {
+                with_kernel(&mut record, release.kernel);
+                with_init(&mut record, &Init::new(InitKind::Systemd, Some(release.systemd)));
+                record.host.mount_program = Some(release.mount_program.to_owned());
+                with_initramfs(&mut record, release.initramfs);
+            }
         }
     }
     let table = changed(&record, table, &changes)?;
@@ -74,9 +147,31 @@ mod tests {
         assert_eq!("without line 4".parse(), Ok(off.clone()));
         assert_eq!("line 4: off".parse(), Ok(off));
         assert_eq!("without /dev/sdb".parse(), Ok(Supposed::WithoutDevice("/dev/sdb".into())));
+        let systemd = |version| Supposed::Init(Init::new(InitKind::Systemd, version));
+        assert_eq!("init systemd-257".parse(), Ok(systemd(Some("257"))));
+        assert_eq!("kernel 6.12".parse(), Ok(Supposed::Kernel("6.12".into())));
+        assert_eq!("initramfs dracut".parse(), Ok(Supposed::Initramfs(Initramfs::Dracut)));
+        assert!(matches!("release debian-13".parse(), Ok(Supposed::Release(r)) if r.systemd == "257"));
+        for wrong in ["kernel new", "init upstart", "initramfs x", "release debian-99", "mount-program"] {
+            assert!(wrong.parse::<Supposed>().is_err(), "{wrong}");
+        }
         for wrong in ["", "line 4", "without ", "without line x", "+a"] {
             assert!(wrong.parse::<Supposed>().is_err(), "{wrong}");
         }
+    }
+
+    #[test]
+    fn a_release_brings_its_versions_and_keeps_what_is_configured() {
+        let mut record = Record::new("quayside");
+        record.host.init =
+            Some(Init { device_timeout_s: Some(20.0), ..Init::new(InitKind::Systemd, Some("252")) });
+        let table = Table::parse("LABEL=a /a reiserfs\n");
+        let supposed = ["release debian-13".parse().unwrap()];
+        let (then, _) = supposing(&record, &table, &supposed).unwrap();
+        let init = then.host.init.unwrap();
+        assert_eq!((init.version.as_deref(), init.device_timeout_s), (Some("257"), Some(20.0)));
+        assert_eq!(then.host.kernel.as_deref(), Some("6.12"));
+        assert_eq!(then.early.unwrap().initramfs, Some(Initramfs::InitramfsTools));
     }
 
     #[test]

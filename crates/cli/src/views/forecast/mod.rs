@@ -16,7 +16,7 @@ use bradawl_change::advice::{Advice, RepairStep};
 use bradawl_documents::ForecastReport;
 use bradawl_facts::Consequence;
 use bradawl_facts::size::seconds;
-use bradawl_facts::text::visible;
+use bradawl_facts::text::{count, visible};
 use timeline::place;
 
 /// How an outcome looks.
@@ -31,8 +31,24 @@ fn look(outcome: Outcome) -> Style {
 /// One of many hosts, in a line.
 pub fn line(report: &ForecastReport, width: usize) -> String {
     let host = padded(&visible(&report.host), 16);
-    let verdict = shortened(&report.forecast.verdict.to_string(), width.saturating_sub(18).max(20));
-    format!("{host}  {}\n", styled(look(report.forecast.outcome), &verdict))
+    let line = |forecast: &bradawl_boot::Forecast, before: &str| {
+        let told = format!("{before}{}", forecast.verdict);
+        let verdict = shortened(&told, width.saturating_sub(18).max(20));
+        styled(look(forecast.outcome), &verdict)
+    };
+    match &report.what_if {
+        None => format!("{host}  {}\n", line(&report.forecast, "")),
+        Some(other) => {
+            let (now, then) = (line(&report.forecast, "now:  "), line(&other.forecast, "then: "));
+            format!("{host}  {now}\n{}  {then}\n", padded("", 16))
+        }
+    }
+}
+
+/// How many hosts a change leaves as they are.
+pub fn as_before(hosts: usize) -> String {
+    let boots = if hosts == 1 { "boots" } else { "boot" };
+    format!("{} {boots} as before.\n", count(hosts, "host"))
 }
 
 pub fn text(report: &ForecastReport, width: usize) -> String {

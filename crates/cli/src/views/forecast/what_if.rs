@@ -14,7 +14,7 @@ struct Cell(String, Style);
 
 pub(super) fn text(now: &Forecast, other: &WhatIf, width: usize) -> String {
     let changes: Vec<String> = other.changes.iter().map(|c| visible(c).into_owned()).collect();
-    let mut out = format!("Supposing {}:\n", changes.join(", and "));
+    let mut out = format!("With {} (hypothetical):\n", changes.join(", and "));
     for line in wrapped(&other.forecast.verdict.to_string(), width) {
         out.push_str(&styled(look(other.forecast.outcome), &line));
         out.push('\n');
@@ -39,7 +39,7 @@ pub(super) fn text(now: &Forecast, other: &WhatIf, width: usize) -> String {
         row(&name, cell(a), cell(b));
         reasons.extend(b.filter(|b| a.is_none_or(|a| a.chain != b.chain) && !b.chain.is_empty()));
     }
-    out.push_str(&format!("\n  {} otherwise as it is.\n", count(same, "entry")));
+    out.push_str(&format!("\n  {} unchanged.\n", count(same, "entry")));
     out + &told(&reasons, width)
 }
 

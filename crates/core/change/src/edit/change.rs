@@ -81,6 +81,9 @@ pub enum EditError {
          uuid\", \"order\", \"align\", \"drop repeats\""
     )]
     Form(String),
+    /// It names a version, an init system, an initramfs or a release that is none.
+    #[error("{0}")]
+    Version(String),
     /// The table has no entry there.
     #[error("line {0} of the table holds no entry")]
     NoEntry(usize),

@@ -1,4 +1,5 @@
 use serde::{Deserialize, Serialize};
+use std::str::FromStr;
 
 /// The host itself and how it was surveyed.
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
@@ -97,6 +98,27 @@ pub struct Init {
     /// When it last made its units from the table, in seconds since 1970 UTC.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub table_read_s: Option<u64>,
+}
+
+impl FromStr for Init {
+    type Err = String;
+
+    /// Reads `systemd-252`, `sysvinit`.
+    fn from_str(text: &str) -> Result<Self, String> {
+        let (name, version) = text.split_once('-').map_or((text, None), |(n, v)| (n, Some(v)));
+        let kind = match name {
+            "systemd" => InitKind::Systemd,
+            "sysvinit" => InitKind::Sysvinit,
+            "openrc" => InitKind::Openrc,
+            "busybox" => InitKind::Busybox,
+            _ => {
+                let why = "one of systemd, sysvinit, openrc, busybox, with a version behind a hyphen";
+                return Err(why.to_owned());
+            }
+        };
+        let sound = version.is_none_or(|v| v.starts_with(|c: char| c.is_ascii_digit()));
+        if sound { Ok(Init::new(kind, version)) } else { Err("a version begins with a number".to_owned()) }
+    }
 }
 
 impl Init {
