@@ -123,6 +123,7 @@ impl Form {
             Form::FlagOrAny | Form::Any | Form::Text => "a value".to_owned(),
             Form::Decimal(min, max) => format!("a number from {min} to {max}"),
             Form::Shaped(_, wanted) | Form::FlagOrShaped(_, wanted) => wanted.to_owned(),
+            Form::IdOr([]) => "the number of a user or group".to_owned(),
             Form::IdOr(words) | Form::IntOr(words) => format!("a number, or one of {}", words.join(", ")),
             Form::Number(min, i64::MAX) | Form::FlagOrNumber(min, i64::MAX) => format!("a number from {min}"),
             Form::Number(min, max) | Form::FlagOrNumber(min, max) => format!("a number from {min} to {max}"),

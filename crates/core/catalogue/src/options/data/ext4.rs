@@ -9,7 +9,8 @@ pub const EXT3: Spec = strict(OPTIONS).one_by_one(5, 17).whole(whole_of_ext3);
 pub const EXT2: Spec = strict(OPTIONS).one_by_one(5, 17).whole(whole_of_ext2);
 
 /// What the driver takes for ext4 alone (`MOPT_EXT4_ONLY`).
-const EXT4_ONLY: [&str; 9] = [
+const EXT4_ONLY: [&str; 10] = [
+    "dax",
     "delalloc",
     "nodelalloc",
     "journal_checksum",
@@ -119,7 +120,7 @@ fn of_device(list: &List<'_>) -> Option<(usize, String)> {
     if list.has("journal_path") {
         return list.refuse("journal_path", "no journal lies there");
     }
-    if list.has("sb") && !matches!(list.value("sb"), Some("1" | "8193")) {
+    if list.has("sb") && !matches!(list.value("sb").and_then(number_value), Some(1 | 8193)) {
         return list.refuse("sb", "there is no copy of the superblock there; it is counted in 1 KiB blocks");
     }
     None

@@ -8,11 +8,20 @@ const PAGES: &[&str] = &["2M", "2m", "2048K", "2048k", "2097152", "2MB", "1G", "
 
 const SIZE: Form = Form::Shaped(|v| v.starts_with(|c: char| c.is_ascii_digit()), "a size of pages, like 2M");
 
+/// A number that is not 0; what follows it is not looked at, and a 0 in front makes
+/// it octal.
+fn from_one(value: &str) -> bool {
+    match value.strip_prefix('0') {
+        Some(rest) => rest.starts_with(['1', '2', '3', '4', '5', '6', '7', 'x', 'X']),
+        None => value.starts_with(|c: char| c.is_ascii_digit()),
+    }
+}
+
 /// What follows the number and its unit is not looked at.
 const DIGIT: Form = Form::Shaped(|v| v.starts_with(|c: char| c.is_ascii_digit()), "a size, like 512M or 2G");
 
 fn whole(list: &List<'_>) -> Option<(usize, String)> {
-    let kept = list.value("min_size").and_then(super::size_value);
+    let kept = list.value("min_size").and_then(|v| bradawl_facts::size::of_kernel(v, "kmgtpe"));
     if list.typical && kept.is_some_and(|bytes| bytes >= 1 << 30) {
         return list.refuse("min_size", "so many huge pages are not set aside");
     }
@@ -28,11 +37,7 @@ const OPTIONS: &[Opt] = &[
     row("min_size", DIGIT, "memory kept ready"),
     row("pagesize", SIZE, "size of its pages; the processor decides which exist")
         .default("the kernel's usual huge page"),
-    row(
-        "nr_inodes",
-        Form::Shaped(|v| v != "0" && v.starts_with(|c: char| c.is_ascii_digit()), "a number from 1"),
-        "most files",
-    ),
+    row("nr_inodes", Form::Shaped(from_one, "a number from 1"), "most files"),
     octal("mode", "permissions of its root directory").default("0755"),
     row("uid", Form::Uid, "owner of its root directory"),
     row("gid", Form::Uid, "group of its root directory"),

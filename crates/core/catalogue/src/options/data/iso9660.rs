@@ -5,11 +5,13 @@ pub const SPEC: Spec = strict(OPTIONS).one_by_one(6, 11);
 
 const OPTIONS: &[Opt] = &[
     row("uid", Form::Id, "owner of all files").until(5, 16).default("0"),
-    row("uid", Form::DecimalUid, "owner of all files").since(5, 16).default("0"),
+    row("uid", Form::IdOr(&[]), "owner of all files").since(5, 16).default("0"),
     row("gid", Form::Id, "group of all files").until(5, 16).default("0"),
-    row("gid", Form::DecimalUid, "group of all files").since(5, 16).default("0"),
-    number("mode", 0, i32::MAX as i64, "permissions of files, as a plain number"),
-    number("dmode", 0, i32::MAX as i64, "permissions of directories, as a plain number"),
+    row("gid", Form::IdOr(&[]), "group of all files").since(5, 16).default("0"),
+    number("mode", 0, i32::MAX as i64, "permissions of files, as a plain number").until(6, 11),
+    number("mode", 0, u32::MAX as i64, "permissions of files, as a plain number").since(6, 11),
+    number("dmode", 0, i32::MAX as i64, "permissions of directories, as a plain number").until(6, 11),
+    number("dmode", 0, u32::MAX as i64, "permissions of directories, as a plain number").since(6, 11),
     flag("norock", "without Rock Ridge names").caution("owners and permissions are not seen"),
     flag("nojoliet", "without Joliet names"),
     flag("unhide", "shows hidden files"),

@@ -9,7 +9,10 @@ const ALLOCATION: Form = Form::Shaped(
     "a power of two from 4k to 1g",
 );
 const LOG_SIZE: Form = Form::Shaped(
-    |v| size_value(v).is_some_and(|n| n == 0 || ((16 << 10..=256 << 10).contains(&n) && n & (n - 1) == 0)),
+    |v| {
+        size_value(v)
+            .is_some_and(|n| n == 0 || n == -1 || ((16 << 10..=256 << 10).contains(&n) && n & (n - 1) == 0))
+    },
     "0, 16k, 32k, 64k, 128k or 256k",
 );
 const LOG_BUFFERS: Form = Form::Shaped(
