@@ -8,6 +8,7 @@ mod fleet;
 mod fleet_missing;
 mod input;
 mod kernel;
+mod lsp;
 mod outcome;
 mod output;
 mod pager;

@@ -37,6 +37,10 @@ pub const EDIT: &str = examples! {
     "sudo bradawl edit /mnt --live-devices" => "that of a system mounted under /mnt",
     "bradawl edit fstab --host kelp.json" => "a copy, judged by the record of its host",
 };
+pub const LSP: &str = examples! {
+    "bradawl lsp" => "for an editor on the host itself",
+    "bradawl lsp --host kelp.json" => "for tables of the host of a record",
+};
 pub const TREND: &str = examples! {
     "bradawl trend surveys" => "a directory with a directory or file for each day",
     "bradawl trend 2026-11-01.jsonl.zst 2026-11-02.jsonl.zst" => "two days, each in a file",

@@ -9,6 +9,7 @@ mod draft;
 mod edit;
 mod examples;
 mod layout;
+mod lsp;
 mod mend;
 mod rehearse;
 mod survey;
@@ -21,6 +22,7 @@ pub use compare::CompareArgs;
 pub use draft::DraftArgs;
 pub use edit::EditArgs;
 pub use layout::{LayoutArgs, OtherForm};
+pub use lsp::LspArgs;
 pub use mend::{MendArgs, MendFormat};
 pub use rehearse::RehearseArgs;
 pub use survey::SurveyArgs;
@@ -107,6 +109,7 @@ pub enum Command {
     Compare(CompareArgs),
     Trend(TrendArgs),
     Explain(ExplainArgs),
+    Lsp(LspArgs),
     Config(ConfigArgs),
     Completions(CompletionsArgs),
     Manual(ManualArgs),

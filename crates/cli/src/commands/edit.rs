@@ -46,7 +46,8 @@ struct Tried {
 }
 
 pub fn run(ui: &Ui, args: &EditArgs, settings: &Settings) -> Result<Status, CommandError> {
-    if !args.answers && !(io::stdin().is_terminal() && io::stderr().is_terminal()) {
+    let terminal = io::stdin().is_terminal() && io::stderr().is_terminal();
+    if !args.answers && !terminal {
         let why = "needs a terminal; without one judge with \"bradawl audit --table\", and change with \"bradawl mend --edit\"";
         return Err(CommandError::input("edit", why));
     }

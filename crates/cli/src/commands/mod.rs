@@ -13,6 +13,7 @@ mod edit;
 mod explain;
 mod forecast;
 mod layout;
+mod lsp;
 mod manual;
 mod mend;
 mod mend_many;
@@ -57,6 +58,7 @@ fn command(ui: &Ui, command: &Command, settings: &Settings) -> Result<Status, Co
         Command::Mend(args) => mend::run(ui, args, settings),
         Command::Layout(args) => layout::run(ui, args, settings),
         Command::Edit(args) => edit::run(ui, args, settings),
+        Command::Lsp(args) => lsp::run(args),
         Command::Trend(args) => trend::run(ui, args, settings),
         Command::Forecast(args) => forecast::run(ui, args),
         Command::Devices(args) => devices::run(ui, args),
@@ -91,7 +93,7 @@ fn output(command: &Command) -> Option<&Path> {
         Command::Config(args) => &args.out,
         Command::Completions(args) => &args.out,
         Command::Manual(args) => &args.out,
-        Command::Survey(_) | Command::Demo => return None,
+        Command::Survey(_) | Command::Lsp(_) | Command::Demo => return None,
     };
     out.output.as_deref()
 }

@@ -27,7 +27,7 @@ pub fn text(report: &TrendReport, width: usize) -> String {
             cells.iter().zip(head).map(|(n, h)| format!("{n:>w$}", w = h.len())).collect();
         out.push_str(&format!("  {name}  {}\n", cells.join("  ")));
     }
-    section(&mut out, "Changed, latest first", report.changes.iter().rev().map(|c| change(c)), width);
+    section(&mut out, "Changed, latest first", report.changes.iter().rev().map(change), width);
     section(&mut out, "Standing findings, oldest first", report.standing.iter().map(standing), width);
     let restless = report.restless.iter().map(|r| {
         (None, format!("{}: its boot ended differently {}", visible(&r.host), count(r.changes, "time")))

@@ -15,6 +15,7 @@ mod fleet;
 mod forecast;
 mod harness;
 mod layout;
+mod lsp;
 mod mend;
 mod not_known;
 mod options;

@@ -56,7 +56,7 @@ impl Blocks {
 
     fn unpacked(&self, n: u64, place: (u64, u64, Packing), from: usize, into: &mut [u8]) -> io::Result<()> {
         let mut kept = self.unpacked.lock().unwrap_or_else(PoisonError::into_inner);
-        if !kept.as_ref().is_some_and(|(block, _)| *block == n) {
+        if kept.as_ref().is_none_or(|(block, _)| *block != n) {
             let (start, length, packing) = place;
             *kept = Some((n, unpack(&self.file, start, length, packing, self.block)?));
         }
