@@ -20,8 +20,10 @@ shot() { # NAME ROWS COMMAND [WHAT REALLY RUNS]
 mkdir -p docs/screenshots
 shot demo 50 'bradawl demo --color always | head -47'
 shot audit 26 'bradawl audit demo/mooring.json'
-shot explain 26 'bradawl explain field-shift'
-shot policy 50 'bradawl audit demo/quayside.json demo/sounding.json --policy demo/policy.toml'
+printf '#!/bin/sh\nsed -i "s/noatime/noatme/" "$1"\n' > "/tmp/editor-$$"; chmod +x "/tmp/editor-$$"
+python3 -c 'import json; print(json.load(open("demo/quayside.json"))["tables"][0]["text"], end="")' > /tmp/fstab
+EDITOR="/tmp/editor-$$" shot edit 40 'bradawl edit fstab --host quayside.json' 'bradawl edit /tmp/fstab --host demo/quayside.json'
+shot trend 34 'bradawl trend demo/surveys'
 shot options 54 'bradawl options vfat --kernel 6.1'
 shot options-check 26 'bradawl options ext4 --check noatme,commit=30 --kernel 6.1; echo; bradawl options xfs --check nobarrier --kernel 6.1; echo; bradawl options vfat --effective user,umask=022 --kernel 6.1; echo; bradawl options btrfs compress --kernel 6.12'
 shot forecast 38 'bradawl forecast demo/mooring.json'
@@ -32,7 +34,7 @@ shot mend 40 'bradawl mend demo/mooring.json'
 shot draft 52 'bradawl draft 4T /srv/new --host demo/quayside.json --type xfs --for backup --owner tide'
 shot swap 28 'bradawl swap demo/archive.json'
 shot layout 20 'bradawl layout demo/layout.toml demo/fleet'
-shot fleet 46 'bradawl audit demo/fleet --summary'
+shot fleet 24 'bradawl audit demo/fleet --summary'
 shot compare 36 'bradawl compare --group demo/fleet'
 # A made-up host on loop devices, with mounts and a name of its own; needs root.
 cat > "/tmp/host-$$" <<'HOST'
