@@ -28,7 +28,11 @@ while read -r command; do
     # Each command meets the host as it was, but for what it takes back.
     case $command in *--undo*) ;; *adopt*) : >/mnt/etc/fstab ;; *' draft '*) cat short >/etc/fstab ;; *) cat whole >/etc/fstab ;; esac
     swapoff /swapfile 2>/dev/null; case $command in *swapfile*) rm -f /swapfile ;; *'survey -o'*) rm -f quayside.json kelp.json ;; esac
-    bash -c "${command/8G/64M}" >/root/answer 2>&1 </dev/null; status=$?
+    case $command in
+        # An editor wants a terminal.
+        *' edit'*) EDITOR=true script -qec "$command" /dev/null >/root/answer 2>&1 </dev/null; status=$? ;;
+        *) bash -c "${command/8G/64M}" >/root/answer 2>&1 </dev/null; status=$? ;;
+    esac
     echo "$status $command"
     case $status in 0|1|3) ;; *) sed 's/^/    /' /root/answer | tail -4 ;; esac
 done <<'COMMANDS'

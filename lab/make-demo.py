@@ -231,8 +231,53 @@ PARTUUID=6c586e13-02  /               ext4    defaults,noatime  0       1
                   [], [folder('/proc', 0, '/proc'), folder('/boot/firmware'), folder('/media/field')], 1 * GIB, arch='aarch64', kernel='6.1.0-rpi8-rpi-v8', root='PARTUUID=6c586e13-02')
 
 
+def breakwater():
+    """The most layered host: two disks in a mirror, a container on it, a volume group in that, and a spare disk."""
+    md = 'c3d21f68-9a07-4e51-b8f4-2d60e7a9315b'
+    def member(path, minor, serial):
+        d = disk(path, 2000 * 10**9, 8, minor, dict(content('raid-member', 'mdraid', md, 'breakwater:stone'), level='raid1'), 'Halyard HD2000', rotational=True)
+        d.update(serial=serial, transport='ata', children=['/dev/md127'], links=[f'/dev/disk/by-id/ata-Halyard_HD2000_{serial}'])
+        return d
+    boot = disk('/dev/nvme0n1', 256 * GIB, 259, 0, model='Halyard NV256'); boot.update(serial='NV-0311', transport='nvme')
+    devs = [boot, part(boot, 1, 1 << 20, GIB, '81e0c5f7-2b9d-4a36-8f14-d0c7b3a95e01', fs('vfat', '7E21-C0A4', 'EFI', GIB)),
+            part(boot, 2, 2 << 30, 254 * GIB, '81e0c5f7-2b9d-4a36-8f14-d0c7b3a95e02', fs('ext4', '3f7b92d0-a41c-48e6-9c05-17e8d2b6f430', 'hull', 254 * GIB)),
+            member('/dev/sda', 0, 'HD-1104'), member('/dev/sdb', 16, 'HD-1105')]
+    spare = disk('/dev/sdc', 2000 * 10**9, 8, 32, content('empty', block=None), 'Halyard HD2000', rotational=True)
+    spare.update(serial='HD-1106', transport='ata'); devs.append(spare)
+    size = 1999 * 10**9
+    def made(path, kind, major, minor, size, parents, children, holds, links):
+        return dict(path=path, kind=kind, major=major, minor=minor, size=size, sector_size=512, read_only=False, removable=False,
+                    parents=parents, children=children, links=links, content=holds)
+    volumes = [('tides', 'xfs', 900, '5b0a7e36-c1d4-4f92-8e67-a90d3b25f718'), ('waves', 'xfs', 500, 'd94c1f20-6be8-4a75-b3f1-08c7e52a9d46'),
+               ('logs', 'ext4', 100, '0e58d3b9-7f2a-4c61-95d0-e4b17a6c8f23'), ('reserve', 'swap', 16, '97a3c0e5-1d8b-4f46-a2e9-6b50f7d418c3')]
+    devs.append(made('/dev/md127', 'raid', 9, 127, size, ['/dev/sda', '/dev/sdb'], ['/dev/dm-0'],
+                     content('encrypted', 'LUKS2', '6ed10b94-f5a2-47c8-8b3d-c29e0d71a654'), ['/dev/disk/by-uuid/6ed10b94-f5a2-47c8-8b3d-c29e0d71a654', '/dev/md/stone']))
+    devs.append(made('/dev/dm-0', 'mapper', 253, 0, size, ['/dev/md127'], [f'/dev/dm-{n}' for n in range(1, 5)],
+                     content('lvm-pv', 'LVM2 PV', 'Xk2vQp-1aZ0-mN4d-R7tS-Lw9e-Hb3c-Y6uFgJ'), ['/dev/mapper/stone']))
+    for n, (name, type, gib, uuid) in enumerate(volumes, 1):
+        holds = swap(uuid, None, gib * GIB) if type == 'swap' else fs(type, uuid, name, gib * GIB)
+        devs.append(made(f'/dev/dm-{n}', 'mapper', 253, n, gib * GIB, ['/dev/dm-0'], [], holds,
+                         [f'/dev/disk/by-uuid/{uuid}', f'/dev/mapper/wall-{name}', f'/dev/wall/{name}']))
+    table = '''# /etc/fstab of breakwater, the archive behind the wall
+UUID=3f7b92d0-a41c-48e6-9c05-17e8d2b6f430 /              ext4  errors=remount-ro  0 1
+UUID=7E21-C0A4                            /boot/efi      vfat  umask=0077         0 1
+/dev/mapper/wall-tides                    /srv/tides     xfs   noatime,nofail     0 0
+/dev/mapper/wall-waves                    /srv/waves     xfs   noatime,nofail     0 0
+/dev/mapper/wall-logs                     /var/log       ext4  noatime            0 2
+/dev/mapper/wall-reserve                  none           swap  sw                 0 0
+LABEL=copy                                /srv/copy      ext4  noauto,nofail      0 0
+'''
+    mounts = [mount('/dev/nvme0n1p2', '/', 'ext4', 'rw,relatime'), mount('/dev/nvme0n1p1', '/boot/efi', 'vfat', 'rw,relatime')]
+    mounts += [mount(f'/dev/mapper/wall-{name}', at, type, 'rw,noatime') for (name, type, _, _), at in zip(volumes, ['/srv/tides', '/srv/waves', '/var/log'])]
+    paths = [folder('/proc', 0, '/proc')] + [folder(p) for p in ('/boot/efi', '/srv/tides', '/srv/waves', '/var/log', '/srv/copy')]
+    return record('breakwater', table, devs, mounts, [active('/dev/dm-4', 16 * GIB)], paths, 32 * GIB)
+
+
 if __name__ == '__main__':
     OUT.mkdir(exist_ok=True)
     for make in (quayside, sounding, mooring, bellbuoy, archive, kelp):
         host = make()
         (OUT / f"{host['host']['name']}.json").write_text(json.dumps(host, indent=1, ensure_ascii=False) + '\n')
+    # Beside the others: the demo shows six.
+    (OUT / 'stack').mkdir(exist_ok=True)
+    (OUT / 'stack' / 'breakwater.json').write_text(json.dumps(breakwater(), indent=1, ensure_ascii=False) + '\n')

@@ -25,7 +25,6 @@ python3 -c 'import json; print(json.load(open("demo/quayside.json"))["tables"][0
 EDITOR="/tmp/editor-$$" shot edit 40 'bradawl edit fstab --host quayside.json' 'bradawl edit /tmp/fstab --host demo/quayside.json'
 shot trend 34 'bradawl trend demo/surveys'
 shot options 54 'bradawl options vfat --kernel 6.1'
-shot options-check 26 'bradawl options ext4 --check noatme,commit=30 --kernel 6.1; echo; bradawl options xfs --check nobarrier --kernel 6.1; echo; bradawl options vfat --effective user,umask=022 --kernel 6.1; echo; bradawl options btrfs compress --kernel 6.12'
 shot forecast 38 'bradawl forecast demo/mooring.json'
 shot what-if 18 'bradawl forecast demo/mooring.json --what-if "line 5: -nobarrier" --what-if "line 7: +nofail"'
 shot devices 34 'bradawl devices demo/quayside.json'
@@ -59,5 +58,9 @@ bradawl forecast demo/mooring.json --what-if 'line 7: +nofail' --format html > "
 chromium --headless --no-sandbox --hide-scrollbars --window-size=1280,1100 --screenshot="/tmp/page-$$.png" \
     "file:///tmp/page-$$.html" > /dev/null 2>&1
 convert "/tmp/page-$$.png" -strip -colors 64 docs/screenshots/forecast-page.png
+bradawl devices demo/stack/breakwater.json --format html > "/tmp/page-$$.html"
+chromium --headless --no-sandbox --hide-scrollbars --window-size=1280,800 --screenshot="/tmp/page-$$.png" \
+    "file:///tmp/page-$$.html" > /dev/null 2>&1
+convert "/tmp/page-$$.png" -strip -colors 64 docs/screenshots/stack.png
 rm -f "/tmp/page-$$.html" "/tmp/page-$$.png"
 lab/check-page.sh target/release/bradawl demo/fleet docs/screenshots/fleet-page.png

@@ -214,9 +214,9 @@ pub struct DevicesArgs {
     /// Print only what is free.
     #[arg(long, help_heading = "Output")]
     pub free: bool,
-    /// text or json.
-    #[arg(long, value_enum, default_value_t = Format::Text, hide_possible_values = true, help_heading = "Output")]
-    pub format: Format,
+    /// text, json, svg (the stack as a picture), or html (the same as a page).
+    #[arg(long, value_enum, default_value_t = DevicesFormat::Text, hide_possible_values = true, help_heading = "Output")]
+    pub format: DevicesFormat,
     #[command(flatten)]
     pub out: ToArgs,
 }
@@ -423,6 +423,18 @@ pub enum Format {
     Text,
     /// For programs.
     Json,
+}
+
+#[derive(ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
+pub enum DevicesFormat {
+    /// For reading.
+    Text,
+    /// For programs.
+    Json,
+    /// A picture.
+    Svg,
+    /// A page with the picture.
+    Html,
 }
 
 #[derive(ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]

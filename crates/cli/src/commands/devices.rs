@@ -1,12 +1,11 @@
-use crate::args::{DevicesArgs, Format};
+use crate::args::{DevicesArgs, DevicesFormat};
 use crate::input;
 use crate::outcome::{CommandError, Status};
 use crate::ui::Ui;
 use crate::views;
 use bradawl_boot::requests;
-use bradawl_documents::DevicesReport;
+use bradawl_documents::{DeviceOverview, DevicesReport};
 use bradawl_resolve::Index;
-use bradawl_resolve::Use;
 
 pub fn run(ui: &Ui, args: &DevicesArgs) -> Result<Status, CommandError> {
     let (first, more) = match args.hosts.split_first() {
@@ -22,11 +21,13 @@ pub fn run(ui: &Ui, args: &DevicesArgs) -> Result<Status, CommandError> {
     let asked = requests(&record, &index, &table);
     let mut report = DevicesReport::new(&record, &asked, since.as_ref());
     if args.free {
-        report.devices.retain(|d| d.used == Use::Free);
+        report.devices.retain(DeviceOverview::is_empty);
     }
     match args.format {
-        Format::Text => ui.print(&views::devices::text(&report, &record.unread, ui.width()))?,
-        Format::Json => views::json(ui, &report)?,
+        DevicesFormat::Text => ui.print(&views::devices::text(&report, &record.unread, ui.width()))?,
+        DevicesFormat::Json => views::json(ui, &report)?,
+        DevicesFormat::Svg => ui.put(&views::stack::svg(&report))?,
+        DevicesFormat::Html => ui.put(&views::stack::html(&report))?,
     }
     Ok(Status::Fine)
 }

@@ -14,7 +14,7 @@ use bradawl_resolve::Use;
 const PATHS: usize = 30;
 
 pub fn text(report: &DevicesReport, unread: &[Unread], width: usize) -> String {
-    let empty = report.devices.iter().filter(|d| is_empty(d)).count();
+    let empty = report.devices.iter().filter(|d| d.is_empty()).count();
     let idle = report.devices.iter().filter(|d| d.used == Use::Free).count() - empty;
     let head = format!(
         "{}: {}, {empty} free{}",
@@ -26,8 +26,8 @@ pub fn text(report: &DevicesReport, unread: &[Unread], width: usize) -> String {
     let longest = report.devices.iter().map(|d| visible(&d.path).chars().count()).max().unwrap_or(0);
     let column = longest.min(PATHS);
     let sections: [(&str, Pick); 5] = [
-        ("free", is_empty),
-        ("not in use, but not empty", |d| d.used == Use::Free && !is_empty(d)),
+        ("free", DeviceOverview::is_empty),
+        ("not in use, but not empty", |d| d.used == Use::Free && !d.is_empty()),
         ("in use", |d| matches!(d.used, Use::Mounted | Use::Swap)),
         ("part of something else", |d| matches!(d.used, Use::Member | Use::Table | Use::Container)),
         ("not known", |d| d.used == Use::Unknown),
@@ -58,12 +58,6 @@ pub fn text(report: &DevicesReport, unread: &[Unread], width: usize) -> String {
 }
 
 type Pick = fn(&DeviceOverview) -> bool;
-
-/// Free, and with nothing on it that could be lost.
-fn is_empty(device: &DeviceOverview) -> bool {
-    let bare = |kind| matches!(kind, ContentKind::Empty | ContentKind::PartitionTable);
-    device.used == Use::Free && device.content.as_ref().is_some_and(|c| bare(c.kind))
-}
 
 /// Two lines: what it is and holds; what it is used for and its best name.
 fn row(device: &DeviceOverview, column: usize, width: usize) -> String {

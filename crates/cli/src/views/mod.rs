@@ -20,6 +20,7 @@ pub mod options;
 pub mod rehearse;
 pub mod resolve;
 pub mod roff;
+pub mod stack;
 pub mod steps;
 pub mod survey;
 pub mod swap;

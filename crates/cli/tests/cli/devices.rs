@@ -1,6 +1,6 @@
 //! Devices of records and of images.
 
-use crate::harness::{Scene, demo, image};
+use crate::harness::{Scene, demo, folder, image};
 use insta::assert_snapshot;
 
 #[test]
@@ -158,4 +158,40 @@ fn disks_that_changed_places_are_not_lost() {
         .filter(|d| d["subject"].as_str().unwrap().starts_with("/dev/"));
     let aspects: Vec<&str> = devices.map(|d| d["aspect"].as_str().unwrap()).collect();
     assert!(!aspects.is_empty() && aspects.iter().all(|a| *a == "name"), "{compared}");
+}
+
+#[test]
+fn the_stack_as_a_picture() {
+    let record = folder("demo/stack/breakwater.json").display().to_string();
+    let svg = Scene::new().run(&["devices", &record, "--format", "svg"]).stdout;
+    assert_snapshot!("stack", svg);
+    let html = Scene::new().run(&["devices", &record, "--format", "html"]).stdout;
+    assert!(html.starts_with("<!DOCTYPE html>") && html.contains("/dev/mapper/wall-tides"), "{html}");
+    let boxes = |text: &str| text.matches("<rect").count();
+    assert_eq!((boxes(&svg), boxes(&html)), (13, 13));
+}
+
+#[test]
+fn a_picture_holds_whatever_names_a_record_has() {
+    let scene = Scene::new();
+    let hostile = "/dev/<script>&\"\u{1b}";
+    let device = |path: &str, parent: &str| serde_json::json!({"path": path, "kind": "disk", "parents": [parent], "children": [parent], "size": 1 << 30});
+    // Two that say of each other that they are made of the other.
+    let record = serde_json::json!({"schema": "bradawl.record/1", "host": {"name": "<b>"},
+        "tables": [{"path": "/etc/fstab", "text": ""}],
+        "devices": [device(hostile, "/dev/b"), device("/dev/b", hostile)]});
+    scene.write("r.json", record.to_string());
+    for format in ["svg", "html"] {
+        let said = scene.run(&["devices", "r.json", "--format", format]);
+        assert_eq!(said.status, 0, "{said}");
+        assert!(
+            !said.stdout.contains("<script>")
+                && !said.stdout.contains('\u{1b}')
+                && !said.stdout.contains("<b>")
+        );
+        if format == "svg" {
+            let mut xml = quick_xml::Reader::from_str(&said.stdout);
+            while !matches!(xml.read_event().unwrap(), quick_xml::events::Event::Eof) {}
+        }
+    }
 }

@@ -40,6 +40,7 @@ fn furnished() -> Scene {
         let name = format!("demo/surveys/{}", day.file_name().unwrap().to_str().unwrap());
         scene.write(&name, std::fs::read(&day).unwrap());
     }
+    scene.write("demo/stack/breakwater.json", std::fs::read(folder("demo/stack/breakwater.json")).unwrap());
     scene.write("p.toml", std::fs::read(folder("demo/policy.toml")).unwrap());
     let _ = scene.run(&["audit", "records", "--write-baseline", "known.json"]);
     scene

@@ -1,5 +1,5 @@
 use bradawl_boot::{Need, Request};
-use bradawl_facts::record::{Content, Device, DeviceKind, Record};
+use bradawl_facts::record::{Content, ContentKind, Device, DeviceKind, Record};
 use bradawl_resolve::{
     DeviceUse, Identity, Use, Uses, identities, same_devices, stale_links, unread_partitions,
 };
@@ -18,6 +18,20 @@ pub struct DevicesReport {
     pub devices: Vec<DeviceOverview>,
     /// Paths that an earlier record had and this one has not.
     pub gone: Vec<String>,
+    /// Entries whose device is not there.
+    pub lost: Vec<LostEntry>,
+}
+
+/// An entry whose device is not there.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct LostEntry {
+    /// Line in the table.
+    pub line: usize,
+    /// Its source.
+    pub source: String,
+    /// Its target.
+    pub target: String,
 }
 
 /// One device.
@@ -147,6 +161,7 @@ impl DevicesReport {
             host: record.host.name.clone(),
             devices: record.devices().iter().map(overview).collect(),
             gone: gone.collect(),
+            lost: requests.iter().filter_map(lost).collect(),
         }
     }
 }
@@ -157,6 +172,20 @@ fn disagreements(device: &Device, unread: Option<&Vec<String>>) -> Vec<String> {
         unread.map(|n| format!("the kernel has not read partition {} anew", bradawl_facts::text::some(n)));
     let stale = stale_links(device).into_iter().map(|link| format!("the link {link} is out of date"));
     again.into_iter().chain(stale).collect()
+}
+
+fn lost(request: &Request<'_>) -> Option<LostEntry> {
+    let Need::Missing(_) = &request.need else { return None };
+    let entry = &request.entry;
+    Some(LostEntry { line: entry.line, source: entry.source.clone(), target: entry.target.clone() })
+}
+
+impl DeviceOverview {
+    /// Whether it is free, and there is nothing on it that could be lost.
+    pub fn is_empty(&self) -> bool {
+        let bare = |kind| matches!(kind, ContentKind::Empty | ContentKind::PartitionTable);
+        self.used == Use::Free && self.content.as_ref().is_some_and(|c| bare(c.kind))
+    }
 }
 
 fn change(device: &Device, earlier: Option<&Device>) -> Option<DeviceChange> {
@@ -172,7 +201,6 @@ fn change(device: &Device, earlier: Option<&Device>) -> Option<DeviceChange> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use bradawl_facts::record::ContentKind;
     use bradawl_facts::record::{ActiveSwap, Mount, PartitionFacts};
 
     fn device(path: &str, kind: ContentKind, fstype: &str) -> Device {

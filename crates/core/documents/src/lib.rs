@@ -28,7 +28,7 @@ pub mod trend;
 pub use adopt::AdoptReport;
 pub use asked::{KernelAnswer, KernelAnswers, SilentType};
 pub use config::{ConfigReport, SettingLine};
-pub use devices::{DeviceChange, DeviceOverview, DevicesReport, EntryPlace};
+pub use devices::{DeviceChange, DeviceOverview, DevicesReport, EntryPlace, LostEntry};
 pub use draft::DraftReport;
 pub use explain::{ExplainReport, RulePage};
 pub use history::{HistoryReport, TableWrite};
