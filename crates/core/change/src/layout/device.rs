@@ -30,6 +30,14 @@ pub struct LayoutDevice {
 }
 
 impl LayoutDevice {
+    /// The texts of its conditions.
+    pub(super) fn texts(&self) -> impl Iterator<Item = &str> {
+        let patterns = [&self.label, &self.partlabel, &self.path, &self.serial, &self.model];
+        let sizes = [&self.size, &self.at_least, &self.holds];
+        let patterns = patterns.into_iter().flatten().map(Pattern::text);
+        patterns.chain(sizes.into_iter().flatten().map(String::as_str))
+    }
+
     /// The only device of a host that fits.
     ///
     /// # Errors

@@ -185,20 +185,31 @@ fn source(text: &str, entry: &mut Entry, known: &dyn Fn(&str) -> bool) -> Result
     match (entry.source.take(), entry.device.take()) {
         (Some(source), None) => {
             let said = source.get_ref().as_str();
-            let unknown = word_in(said).map(|w| &w[1..w.len() - 1]).filter(|w| !known(w));
+            words(text, source.span().start, [said], known)?;
             match said {
                 _ if said.trim().is_empty() => Err(error(text, source.span().start, "the source is empty")),
-                _ if unknown.is_some() => {
-                    let why = format!("{{{}}} is no variable of this layout", unknown.unwrap_or_default());
-                    Err(error(text, source.span().start, &why))
-                }
                 PRESENT => Ok(LayoutSource::Present),
                 name => Ok(LayoutSource::Named(name.to_owned())),
             }
         }
-        (None, Some(wanted)) => Ok(LayoutSource::Device(Box::new(device(text, at, wanted)?))),
+        (None, Some(wanted)) => {
+            let wanted = device(text, at, wanted)?;
+            words(text, at, wanted.texts(), known)?;
+            Ok(LayoutSource::Device(Box::new(wanted)))
+        }
         _ => Err(error(text, at, "an entry has a source or a device, one of them")),
     }
+}
+
+/// Words in braces have to be variables of the layout.
+fn words<'t>(
+    text: &str,
+    at: usize,
+    texts: impl IntoIterator<Item = &'t str>,
+    known: &dyn Fn(&str) -> bool,
+) -> Result<(), LayoutError> {
+    let unknown = texts.into_iter().filter_map(word_in).find(|w| !known(&w[1..w.len() - 1]));
+    unknown.map_or(Ok(()), |word| Err(error(text, at, &format!("{word} is no variable of this layout"))))
 }
 
 fn device(text: &str, at: usize, wanted: Conditions) -> Result<LayoutDevice, LayoutError> {

@@ -148,6 +148,7 @@ fn errors_name_their_place() {
         ("[[entry]]\ntarget = \"/srv\"\nsource = \"LABEL={tide}\"\n", (3, 10)),
         ("[[entry]]\ntarget = \"/srv\"\n", (2, 10)),
         ("[[entry]]\ntarget = \"/srv\"\ndevice = { size = \"much\" }\n", (3, 19)),
+        ("[[entry]]\ntarget = \"/srv\"\ndevice = { label = \"{tide}\" }\n", (2, 10)),
         ("[[variable]]\nname = \"host\"\nvalue = \"x\"\n", (2, 8)),
         ("[[entry]]\ntarget = \"/srv\"\nsource = \"x\"\ntide = 1\n", (4, 1)),
     ] {
