@@ -1,12 +1,14 @@
 //! What we take the init system's generator to make of a table, against what
 //! the host's own makes of it.
 
+use super::extra::extra;
 use super::units;
 use super::units::Tie;
 use crate::generated;
 use crate::request::Request;
 use bradawl_facts::record::Record;
 use bradawl_facts::timespan::parse_timespan;
+use bradawl_resolve::Index;
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Settings that have a say in the boot; of a unit's others the mount program
@@ -95,7 +97,11 @@ pub fn told_lines(made: &[String]) -> BTreeSet<String> {
 pub fn differences(record: &Record, requests: &[Request<'_>], table: &[u8]) -> Vec<Difference> {
     let Some(generated) = generated::about(record, table) else { return Vec::new() };
     // Without what was learned from it.
-    let unasked: Vec<Request<'_>> = requests.iter().map(|r| Request { unmade: false, ..r.clone() }).collect();
+    let mut unasked: Vec<Request<'_>> =
+        requests.iter().map(|r| Request { unmade: false, ..r.clone() }).collect();
+    // The generator reads the kernel's command line too.
+    let index = Index::new(record);
+    unasked.extend(extra(record, &index));
     let (ours, theirs) = (made_lines(record, &unasked), told_lines(&generated.made));
     let mut by_unit: BTreeMap<&str, (Vec<String>, Vec<String>)> = BTreeMap::new();
     for line in theirs.difference(&ours) {
@@ -115,5 +121,30 @@ fn unit_of(line: &str) -> &str {
     match line.strip_prefix("link ") {
         Some(link) => link.rsplit('/').next().unwrap_or(link),
         None => line.split([' ', '/']).next().unwrap_or(line),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::requests;
+    use bradawl_facts::record::{Generated, Init, InitKind, RawBytes};
+    use bradawl_facts::table::Table;
+    use bradawl_facts::testing::{ROOT, host};
+
+    #[test]
+    fn what_the_command_line_adds_is_made_too() {
+        let units = |version| {
+            let mut record = host();
+            record.host.init = Some(Init::new(InitKind::Systemd, Some(version)));
+            record.command_line = Some("ro systemd.mount-extra=LABEL=gauges:/srv/extra:xfs".to_owned());
+            record.generated = Some(Generated { table: RawBytes::new(ROOT.as_bytes()), made: Vec::new() });
+            let (index, table) = (Index::new(&record), Table::parse(ROOT));
+            let found = differences(&record, &requests(&record, &index, &table), ROOT.as_bytes());
+            found.into_iter().map(|d| d.unit).collect::<Vec<String>>()
+        };
+        // A generator that made nothing lacks it where its version knows the word.
+        assert!(units("257").contains(&"srv-extra.mount".to_owned()), "{:?}", units("257"));
+        assert!(!units("252").contains(&"srv-extra.mount".to_owned()));
     }
 }
