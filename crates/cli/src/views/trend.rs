@@ -41,7 +41,6 @@ fn headline(report: &TrendReport) -> String {
     let (Some(first), Some(last)) = (report.surveys.first(), report.surveys.last()) else {
         return format!("{surveys}.");
     };
-    let hosts = count(last.hosts, "host");
     let since = match last.lost.cmp(&first.lost) {
         _ if report.surveys.len() < 2 => String::new(),
         std::cmp::Ordering::Equal => format!(", as many as in {}", visible(&first.survey)),
@@ -53,9 +52,10 @@ fn headline(report: &TrendReport) -> String {
         }
     };
     format!(
-        "{surveys}: of {hosts} in {} {} will not come back from a reboot{since}.",
+        "{surveys}: in {}, {} of {} will not come back from a reboot{since}.",
         visible(&last.survey),
-        last.lost
+        last.lost,
+        count(last.hosts, "host")
     )
 }
 

@@ -50,9 +50,9 @@ fn surveys_are_files_directories_or_a_directory_of_them() {
     }
     for args in [&["trend", "days"][..], &["trend", "days/first", "days/second"]] {
         let said = scene.run(args);
-        assert!(said.stdout.starts_with("2 surveys: of 5 hosts in second 1 will not come back"), "{said}");
+        assert!(said.stdout.starts_with("2 surveys: in second, 1 of 5 hosts will not come back"), "{said}");
     }
-    assert!(scene.run(&["trend", "days/first"]).stdout.starts_with("1 survey: of 5 hosts in first"));
+    assert!(scene.run(&["trend", "days/first"]).stdout.starts_with("1 survey: in first, 1 of 5 hosts"));
     scene.write("days/third/broken.json", "{");
     let partly = scene.run(&["trend", "days"]);
     assert!(partly.stderr.contains("days/third/broken.json"), "{partly}");
