@@ -87,6 +87,39 @@ WORDS = {'c12a7328-f81f-11d2-ba4b-00a0c93ec93b': 'EFI system', '0657fd6d-a4ab-43
          '0fc63daf-8483-4772-8e79-3d69d8477de4': 'Linux', '0x0c': 'FAT32 (LBA)', '0x82': 'Linux swap', '0x83': 'Linux'}
 
 
+def unit(path, kind):
+    """The init system's name for a path (systemd.unit(5))."""
+    if path == '/': return '-.' + kind
+    kept = lambda c: c if c.isalnum() or c in ':_.' else '-' if c == '/' else f'\\x{ord(c):02x}'
+    return ''.join(map(kept, path.strip('/'))) + '.' + kind
+
+
+def ran(*jobs):
+    """A boot: jobs as (unit, began, ended, result), in seconds since the kernel began; the init system's begin at 3.2 s."""
+    told = [dict(unit=u, **({'began_s': b} if b is not None else {}), ended_s=e, result=r) for u, b, e, r in jobs]
+    return [dict(offset=0, id='5a17e0b2c93d4f68a1b7d2e4c6f80913', began_s=TAKEN - 5 * 86400, init_at_s=3.2, jobs=told)]
+
+
+def last_boots(hosts):
+    """The last boots of two hosts: one as forecast, and one whose vault came too late."""
+    by_uuid = lambda uuid: unit(f'/dev/disk/by-uuid/{uuid}', 'device')
+    hosts['quayside']['boots'] = ran(
+        ('systemd-remount-fs.service', 4.1, 4.3, 'done'), (by_uuid('6A1C-0F3E'), None, 4.9, 'done'),
+        (by_uuid('19e7a4d3-b2c6-4f58-8a1d-60c93e5f7b24'), None, 4.9, 'done'),
+        ('dev-disk-by\\x2duuid-19e7a4d3\\x2db2c6\\x2d4f58\\x2d8a1d\\x2d60c93e5f7b24.swap', 5.0, 5.1, 'done'),
+        ('tmp.mount', 4.0, 4.1, 'done'), (by_uuid('f02d6c9a-18e5-4b73-a4c1-8d5e7092b3f6'), None, 7.4, 'done'),
+        ('boot-efi.mount', 5.2, 5.3, 'done'), ('local-fs.target', None, 5.3, 'done'), ('srv-tides.mount', 7.5, 8.9, 'done'),
+        ('multi-user.target', None, 11.6, 'done'))
+    archive = hosts['archive']
+    vault = unit('/dev/disk/by-label/vault', 'device')
+    archive['boots'] = ran(
+        *[(unit(t, 'mount'), 4.4, 4.6, 'done') for t in ('/home', '/.snapshots', '/boot', '/var/tmp/ingest')],
+        (unit('/dev/disk/by-uuid/cb3e9f05-47a1-4d68-a2b9-e1f50c8d7364', 'swap'), 4.8, 4.9, 'done'),
+        ('net-tides.automount', 4.3, 4.3, 'done'), ('local-fs.target', None, 4.7, 'done'),
+        ('multi-user.target', None, 14.8, 'done'), (vault, None, 93.3, 'timeout'),
+        ('srv-vault.mount', None, 93.3, 'dependency'), ('srv-export.mount', None, 93.3, 'dependency'))
+
+
 def active(path, size, used=0, priority=-2):
     return dict(path=path, size=size, used=used, priority=priority)
 
@@ -275,8 +308,9 @@ LABEL=copy                                /srv/copy      ext4  noauto,nofail    
 
 if __name__ == '__main__':
     OUT.mkdir(exist_ok=True)
-    for make in (quayside, sounding, mooring, bellbuoy, archive, kelp):
-        host = make()
+    hosts = {h['host']['name']: h for h in (m() for m in (quayside, sounding, mooring, bellbuoy, archive, kelp))}
+    last_boots(hosts)
+    for host in hosts.values():
         (OUT / f"{host['host']['name']}.json").write_text(json.dumps(host, indent=1, ensure_ascii=False) + '\n')
     # Beside the others: the demo shows six.
     (OUT / 'stack').mkdir(exist_ok=True)

@@ -13,6 +13,7 @@ mod outcome;
 mod output;
 mod pager;
 mod policy;
+mod rehearsed;
 mod settings;
 mod store;
 mod swap_file;

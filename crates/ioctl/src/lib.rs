@@ -3,6 +3,8 @@
 
 mod extents;
 mod image;
+mod layer;
 
 pub use extents::shares_blocks;
 pub use image::Image;
+pub use layer::Layer;

@@ -6,38 +6,22 @@ use bradawl_change::rehearsal::{Job, Way};
 use bradawl_ioctl::Image;
 use rustix::fd::OwnedFd;
 use rustix::fs::CWD;
-use rustix::io::Errno;
-use rustix::mount::{
-    MountFlags, MountPropagationFlags, MoveMountFlags, OpenTreeFlags, mount, mount_change, move_mount,
-    open_tree,
-};
+use rustix::mount::{MoveMountFlags, OpenTreeFlags, move_mount, open_tree};
 use rustix::process::{Signal, set_parent_process_death_signal};
-use rustix::thread::UnshareFlags;
 use std::fs;
 use std::path::Path;
 use std::process::Command;
 
-/// Directories that a scratch file system may cover, in a namespace of our own.
-const COVERS: [&str; 4] = ["/run", "/tmp", "/mnt", "/dev"];
-
-/// Tries a job in a mount namespace of this process, which must end
-/// afterwards: the namespace goes with it.
+/// Tries a job in the mount namespace of this process, which must be none of
+/// the host's; what it mounts stays there. Ends with the process that started
+/// it.
 pub fn answer(job: &Job) -> End {
-    match alone().and_then(|()| tried(job)) {
+    // Without it, it ends by its time limit.
+    let _ = set_parent_process_death_signal(Some(Signal::KILL));
+    match tried(job) {
         Ok(end) => end,
         Err(Refusal { at, why }) => End::Refused { at, why },
     }
-}
-
-/// Leaves the host's mounts: what is mounted from here on nobody else sees.
-/// Ends with the process that started it.
-fn alone() -> Result<(), Refusal> {
-    let failed = |e: Errno| Refusal { at: "a mount namespace of its own".to_owned(), why: plain(e) };
-    set_parent_process_death_signal(Some(Signal::KILL)).map_err(failed)?;
-    // Only tables of file descriptors make it unsafe, which are not unshared.
-    #[allow(deprecated)]
-    rustix::thread::unshare(UnshareFlags::NEWNS).map_err(failed)?;
-    mount_change("/", MountPropagationFlags::PRIVATE | MountPropagationFlags::REC).map_err(failed)
 }
 
 /// The job with a device in place of an image, and the image, which is let go
@@ -55,44 +39,42 @@ fn tried(job: &Job) -> Result<End, Refusal> {
     let tree = match job.way {
         Way::Offer => {
             kernel::offer(job)?;
-            return Ok(End::Works { options: String::new(), beside: false });
+            return Ok(End::Works { options: String::new() });
         }
         Way::Program => return by_program(job),
+        // The area is looked at by whoever reads swap headers.
+        Way::Swap => return Ok(End::Untried { why: "nobody looked at its header".to_owned() }),
         Way::Mount => kernel::mount(job)?,
         Way::Bind => folder(job)?,
     };
-    let (target, beside) = place(job)?;
+    fits(job)?;
     let attach = MoveMountFlags::MOVE_MOUNT_F_EMPTY_PATH;
-    move_mount(&tree, "", CWD, target.as_str(), attach)
-        .map_err(|e| Refusal { at: format!("putting it on {target}"), why: plain(e) })?;
-    Ok(End::Works { options: in_force(&target), beside })
+    move_mount(&tree, "", CWD, job.target.as_str(), attach)
+        .map_err(|e| Refusal { at: format!("putting it on {}", job.target), why: plain(e) })?;
+    Ok(End::Works { options: in_force(&job.target) })
 }
 
 fn folder(job: &Job) -> Result<OwnedFd, Refusal> {
-    let flags = OpenTreeFlags::OPEN_TREE_CLONE | OpenTreeFlags::OPEN_TREE_CLOEXEC;
+    let mut flags = OpenTreeFlags::OPEN_TREE_CLONE | OpenTreeFlags::OPEN_TREE_CLOEXEC;
+    if job.options.iter().any(|(name, _)| name == "rbind") {
+        flags |= OpenTreeFlags::AT_RECURSIVE;
+    }
     open_tree(CWD, job.source.as_str(), flags)
         .map_err(|e| Refusal { at: format!("the directory {}", job.source), why: plain(e) })
 }
 
-/// The target, or a scratch directory when it is missing.
-fn place(job: &Job) -> Result<(String, bool), Refusal> {
+/// Whether the target can take the mount.
+fn fits(job: &Job) -> Result<(), Refusal> {
     let path = Path::new(&job.target);
-    if path.is_dir() || (job.way == Way::Bind && path.is_file()) {
-        return Ok((job.target.clone(), false));
-    }
-    if path.exists() {
-        return Err(Refusal {
-            at: format!("the target {}", job.target),
-            why: "it is not a directory".to_owned(),
-        });
-    }
-    let failed = |why: String| Refusal { at: "a scratch directory".to_owned(), why };
-    let free = |cover: &&&str| Path::new(cover).is_dir() && !job.source.starts_with(**cover);
-    let cover = COVERS.iter().find(free).ok_or_else(|| failed("there is no place for it".to_owned()))?;
-    mount("scratch", *cover, c"tmpfs", MountFlags::empty(), None).map_err(|e| failed(plain(e)))?;
-    let folder = format!("{cover}/target");
-    fs::create_dir(&folder).map_err(|e| failed(e.to_string()))?;
-    Ok((folder, true))
+    let why = match (path.is_dir(), path.exists()) {
+        (true, _) => return Ok(()),
+        (_, true) if job.way == Way::Bind && path.is_file() && Path::new(&job.source).is_file() => {
+            return Ok(());
+        }
+        (_, true) => "it is not a directory",
+        (_, false) => "it is not there",
+    };
+    Err(Refusal { at: format!("the target {}", job.target), why: why.to_owned() })
 }
 
 /// What the kernel lists for the mount on a target, the last one there.
@@ -109,24 +91,22 @@ fn in_force(target: &str) -> String {
     here.map(|(_, options)| options).next_back().unwrap_or_default()
 }
 
-/// Types with a program of their own are mounted by the system's mount
-/// program, as the boot does it.
+/// Types with a program of their own, and words that are the mount program's
+/// alone, are mounted by the system's mount program, as the boot does it.
 fn by_program(job: &Job) -> Result<End, Refusal> {
-    let (target, beside) = place(job)?;
+    fits(job)?;
+    kernel::offer_left_out(job)?;
     let written = |(name, value): &(String, Option<String>)| match value {
         Some(value) => format!("{name}={value}"),
         None => name.clone(),
     };
-    let list: Vec<String> = job.flags.iter().cloned().chain(job.options.iter().map(written)).collect();
+    let list: Vec<String> = job.options.iter().chain(&job.added).map(written).collect();
     let list = if list.is_empty() { "defaults".to_owned() } else { list.join(",") };
     let done =
-        Command::new("mount").args(["-t", &job.fstype, "-o", &list, "--", &job.source, &target]).output();
+        Command::new("mount").args(["-t", &job.fstype, "-o", &list, "--", &job.source, &job.target]).output();
     let output = done.map_err(|e| Refusal { at: "the mount program".to_owned(), why: e.to_string() })?;
-    let options = in_force(&target);
-    // Helpers may leave a program behind that serves the mount.
-    let _ = rustix::mount::unmount(target.as_str(), rustix::mount::UnmountFlags::DETACH);
     match output.status.success() {
-        true => Ok(End::Works { options, beside }),
+        true => Ok(End::Works { options: in_force(&job.target) }),
         false => {
             let why = String::from_utf8_lossy(&output.stderr).trim().chars().take(500).collect();
             Err(Refusal { at: "the mount program".to_owned(), why })

@@ -8,6 +8,7 @@ use rustix::mount::{
     FsMountFlags, FsOpenFlags, MountAttrFlags, fsconfig_create, fsconfig_set_flag, fsconfig_set_string,
     fsmount, fsopen,
 };
+use std::path::Path;
 
 /// A step that was refused, and why.
 pub struct Refusal {
@@ -20,7 +21,16 @@ type Result<T> = std::result::Result<T, Refusal>;
 /// Offers each option to a context that is thrown away.
 pub fn offer(job: &Job) -> Result<()> {
     let context = context(&job.fstype)?;
-    job.options.iter().chain(&job.left_out).try_for_each(|option| set(&context, option))
+    job.options.iter().chain(&job.left_out).filter(reads).try_for_each(|option| set(&context, option))
+}
+
+/// Offers the options that will not be used; a type that the kernel does not
+/// have by itself takes none.
+pub fn offer_left_out(job: &Job) -> Result<()> {
+    let Some(context) = context(&job.fstype).ok().filter(|_| !job.left_out.is_empty()) else {
+        return Ok(());
+    };
+    job.left_out.iter().try_for_each(|option| set(&context, option))
 }
 
 /// Mounts it, attached nowhere yet.
@@ -29,12 +39,19 @@ pub fn mount(job: &Job) -> Result<OwnedFd> {
     let context = context(&job.fstype)?;
     let said = |at: &str, e| refusal(&context, at, e);
     fsconfig_set_string(&context, "source", job.source.as_str()).map_err(|e| said("naming the source", e))?;
-    job.options.iter().chain(&job.added).try_for_each(|option| set(&context, option))?;
+    job.options.iter().chain(&job.added).filter(reads).try_for_each(|option| set(&context, option))?;
     if job.flags.iter().any(|f| f == "ro") && !job.added.iter().any(|(name, _)| name == "ro") {
         set(&context, &("ro".to_owned(), None))?;
     }
     fsconfig_create(&context).map_err(|e| said("reading the file system", e))?;
     fsmount(&context, FsMountFlags::FSMOUNT_CLOEXEC, flags(&job.flags)).map_err(|e| said("mounting", e))
+}
+
+/// Whether the kernel gets to see an option: the mount program leaves out
+/// those of a security module that does not run (mount(8), context=).
+fn reads((name, _): &&(String, Option<String>)) -> bool {
+    const LABELS: [&str; 4] = ["context", "fscontext", "defcontext", "rootcontext"];
+    !LABELS.contains(&name.as_str()) || Path::new("/sys/fs/selinux/enforce").exists()
 }
 
 fn context(fstype: &str) -> Result<OwnedFd> {

@@ -1,17 +1,26 @@
-//! Tries entries of a table on this host: each in a process of its own, in a
-//! mount namespace of its own, which the kernel takes down when the process
-//! ends, however it ends.
+//! Tries entries of a table on this host, one after another, in a mount
+//! namespace of their own that the kernel takes down when the process that owns
+//! it ends, however it ends. Each is tried by a process with a time limit, and
+//! sees what those before it have mounted.
 
 #![forbid(unsafe_code)]
 
+mod asked;
 mod child;
+mod furnish;
 mod kernel;
 mod limit;
+mod rehearsal;
+mod stage;
 mod state;
 
+pub use asked::Setting;
 pub use child::answer;
-pub use limit::rehearse;
+pub use rehearsal::{NoRehearsal, Rehearsal};
+pub use stage::serve;
 pub use state::HostState;
+
+pub(crate) use asked::{Asked, Begun};
 
 use serde::{Deserialize, Serialize};
 
@@ -24,8 +33,6 @@ pub enum End {
         /// Options in force, as the kernel lists them; empty when its options
         /// were only offered.
         options: String,
-        /// Where it was mounted, when not on its target: that is missing.
-        beside: bool,
     },
     /// The kernel refused it.
     Refused {
@@ -36,6 +43,11 @@ pub enum End {
     },
     /// It did not end within its time.
     TooLong,
+    /// It cannot be tried here, which says nothing of it.
+    Untried {
+        /// Why.
+        why: String,
+    },
     /// The rehearsal itself failed.
     Failed {
         /// Why.

@@ -11,7 +11,7 @@ const MAX_ANSWER: u64 = 64 << 10;
 
 /// Tries a job in a process of its own, `command`, which reads the job from
 /// standard input and writes its end. It is ended when its time is up.
-pub fn rehearse(job: &Job, mut command: Command, limit: Duration) -> End {
+pub(crate) fn rehearse(job: &Job, mut command: Command, limit: Duration) -> End {
     let failed = |why: String| End::Failed { why };
     let child = command.stdin(Stdio::piped()).stdout(Stdio::piped()).stderr(Stdio::null()).spawn();
     let mut child = match child {
@@ -62,10 +62,13 @@ mod tests {
             source: "tmpfs".into(),
             image: None,
             target: "/x".into(),
+            makes: false,
             flags: Vec::new(),
             options: Vec::new(),
             added: Vec::new(),
             left_out: Vec::new(),
+            shown_at: None,
+            layer: false,
         };
         let mut command = Command::new("sh");
         command.args(["-c", program]);

@@ -7,6 +7,7 @@
 
 mod accounts;
 mod ask;
+mod boots;
 pub mod collected;
 mod devices;
 mod early;
@@ -32,6 +33,7 @@ pub use ask::{Helper, look_for};
 pub use generator::{GeneratorError, ask_generator};
 pub use holders::holders;
 pub use kernel::{Answer, NoAnswer, ask_kernel};
+pub use paths::look_at_swap_file;
 
 use bradawl_facts::record::{CommandLine, InitKind, Origin, Record, TableFile, Unread};
 use files::Files;
@@ -66,6 +68,8 @@ pub struct Survey {
     pub tables: Vec<TableFile>,
     /// Who looks at what may not answer; without, that stays unknown.
     pub helper: Option<Helper>,
+    /// How many boots before the one that is running are looked at too.
+    pub earlier_boots: u32,
 }
 
 impl Survey {
@@ -179,6 +183,7 @@ impl Survey {
         }
         if record.host.runs_systemd() && record.host.container != Some(true) {
             record.manager = manager::units(&files);
+            record.boots = boots::boots(&files, self.earlier_boots);
         }
         let all: Vec<&TableFile> = record.tables.iter().chain(&self.tables).collect();
         let services = record

@@ -3,6 +3,7 @@
 
 use crate::files::Files;
 use bradawl_facts::record::ManagedUnit;
+use std::ffi::OsStr;
 use std::io::Read as _;
 use std::process::{Command, Stdio};
 use std::sync::mpsc::channel;
@@ -18,7 +19,7 @@ const MAX_UNITS: usize = 5000;
 const COLLECTED: &str = "/run/systemd/systemctl-show";
 
 /// What is asked for, and of whom.
-const ARGUMENTS: [&str; 10] = [
+const ARGUMENTS: [&str; 15] = [
     "show",
     "--no-pager",
     "--property=Id,LoadState,ActiveState,NeedDaemonReload,What,Where,Type,Options,Requires,After,DropInPaths",
@@ -29,6 +30,11 @@ const ARGUMENTS: [&str; 10] = [
     "local-fs.target",
     "remote-fs.target",
     "swap.target",
+    "sysinit.target",
+    "multi-user.target",
+    "graphical.target",
+    "emergency.target",
+    "rescue.target",
 ];
 
 /// What the manager says; `None` where there is none, or it does not answer.
@@ -41,23 +47,29 @@ pub(crate) fn units(files: &Files) -> Option<Vec<ManagedUnit>> {
 }
 
 fn asked(programs: &[&str]) -> Option<String> {
+    let bytes = said_by(programs, &ARGUMENTS, MAX_ANSWER)?;
+    Some(String::from_utf8_lossy(&bytes).into_owned())
+}
+
+/// What the first program that is there says to arguments, within its time.
+pub(crate) fn said_by(programs: &[&str], arguments: &[impl AsRef<OsStr>], limit: u64) -> Option<Vec<u8>> {
     let program = programs.iter().find(|p| std::path::Path::new(p).is_file())?;
     let mut command = Command::new(program);
-    command.args(ARGUMENTS).current_dir("/").env("LC_ALL", "C").env("SYSTEMD_COLORS", "0");
+    command.args(arguments).current_dir("/").env("LC_ALL", "C").env("SYSTEMD_COLORS", "0");
     command.stdin(Stdio::null()).stdout(Stdio::piped()).stderr(Stdio::null());
     let mut child = command.spawn().ok()?;
     let output = child.stdout.take()?;
     let (send, receive) = channel();
     std::thread::spawn(move || {
         let mut bytes = Vec::new();
-        if output.take(MAX_ANSWER).read_to_end(&mut bytes).is_ok() {
+        if output.take(limit).read_to_end(&mut bytes).is_ok() {
             let _ = send.send(bytes);
         }
     });
     let answer = receive.recv_timeout(PATIENCE).ok();
     let _ = child.kill();
     let _ = child.wait();
-    Some(String::from_utf8_lossy(&answer?).into_owned())
+    answer
 }
 
 /// Blocks of settings, with an empty line between units.

@@ -3,7 +3,7 @@
 
 use crate::ask::{Helper, ask, in_the_way};
 use crate::files::{Files, Stat};
-use crate::mounts::Mounted;
+use crate::mounts::{Mounted, parse_mountinfo};
 use bradawl_facts::probe::identify;
 use bradawl_facts::record::{ContentAt, Mount, PathFacts, PathKind, TableFile};
 use bradawl_facts::secrets;
@@ -91,6 +91,14 @@ fn by_helper(
         }
     }
     answers
+}
+
+/// A swap file as this process sees it, with the mounts that it sees.
+pub fn look_at_swap_file(path: &str) -> (Vec<Mount>, Option<PathFacts>) {
+    let mut files = Files::own("/".into());
+    let mounts = parse_mountinfo(&files.text("/proc/self/mountinfo").unwrap_or_default());
+    let facts = look_at(&mut files, path, &Mounted::new(&mounts), true).into_iter().next();
+    (mounts, facts)
 }
 
 /// What images hold from the offsets on at which entries mount them. What lies

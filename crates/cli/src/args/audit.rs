@@ -38,6 +38,12 @@ pub struct AuditArgs {
     /// Mounts nothing; needs root, and this host.
     #[arg(long, conflicts_with = "hosts", help_heading = "Judgement", hide_short_help = true)]
     pub ask_kernel: bool,
+    /// Mount the entries in the order of the boot too, where nobody else sees it,
+    /// and report where that and the forecast differ.
+    ///
+    /// As "bradawl rehearse" does; needs root, and this host.
+    #[arg(long, conflicts_with = "hosts", help_heading = "Judgement")]
+    pub rehearse: bool,
     /// Ignore the findings that this baseline has accepted.
     #[arg(long, value_name = "FILE", help_heading = "Judgement", hide_short_help = true)]
     pub baseline: Option<PathBuf>,
@@ -61,6 +67,9 @@ pub struct AuditArgs {
     /// List the sound hosts of many too.
     #[arg(long, help_heading = "Output")]
     pub all: bool,
+    /// Write what differs from the forecast to this file, to report it.
+    #[arg(long, value_name = "FILE", help_heading = "Output", requires = "rehearse", hide_short_help = true)]
+    pub case: Option<PathBuf>,
     /// text, json, jsonl, sarif, junit, prometheus, csv or html.
     #[arg(long, value_enum, default_value_t = AuditFormat::Text, hide_possible_values = true, help_heading = "Output")]
     pub format: AuditFormat,

@@ -91,6 +91,11 @@ pub const COMPARE: &str = examples! {
     "sudo bradawl compare kelp.json" => "a table against what runs",
     "bradawl compare --group records/" => "the odd host of each role",
 };
+pub const HINDSIGHT: &str = examples! {
+    "sudo bradawl hindsight" => "the boot that is running, beside its forecast",
+    "bradawl hindsight kelp.json" => "the last boot of a surveyed host",
+    "bradawl hindsight records/ --format prometheus" => "how often forecasts were right",
+};
 pub const EXPLAIN: &str = examples! {
     "bradawl explain device-unknown" => "one rule",
     "bradawl explain --list" => "all rules, a line each",

@@ -8,6 +8,7 @@ mod documented;
 mod draft;
 mod edit;
 mod examples;
+mod hindsight;
 mod layout;
 mod lsp;
 mod mend;
@@ -21,6 +22,7 @@ pub use audit::{AuditArgs, AuditFormat, PolicyArgs};
 pub use compare::CompareArgs;
 pub use draft::DraftArgs;
 pub use edit::EditArgs;
+pub use hindsight::HindsightArgs;
 pub use layout::{LayoutArgs, OtherForm};
 pub use lsp::LspArgs;
 pub use mend::{MendArgs, MendFormat};
@@ -108,6 +110,7 @@ pub enum Command {
     Survey(SurveyArgs),
     Compare(CompareArgs),
     Trend(TrendArgs),
+    Hindsight(HindsightArgs),
     Explain(ExplainArgs),
     Lsp(LspArgs),
     Config(ConfigArgs),
@@ -435,6 +438,18 @@ pub enum DevicesFormat {
     Svg,
     /// A page with the picture.
     Html,
+}
+
+#[derive(ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
+pub enum HindsightFormat {
+    /// For reading.
+    Text,
+    /// For programs.
+    Json,
+    /// A line for each host, for spreadsheets.
+    Csv,
+    /// For a time series database.
+    Prometheus,
 }
 
 #[derive(ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]

@@ -1,12 +1,13 @@
 use super::{Format, ToArgs, examples};
 use clap::Args;
+use std::path::PathBuf;
 
-/// Mount each entry as the boot would, then unmount it
+/// Mount the entries in the order of the boot, where nobody else sees it
 ///
-/// Needs root. It happens in a private namespace: nobody else sees the mounts,
-/// and they end with the command.
-/// Devices are mounted read-only and without replaying their journals; of what
-/// is in use only the options are checked.
+/// Needs root. It happens in a private namespace: entries are stacked there as
+/// the boot would, and all of it ends with the command.
+/// Devices are mounted read-only and without replaying their journals; what is
+/// in use is shown from where it is mounted, and only its options are checked.
 #[derive(Args, Debug)]
 #[command(after_help = examples::REHEARSE)]
 pub struct RehearseArgs {
@@ -16,10 +17,20 @@ pub struct RehearseArgs {
     /// Only the entry on this line; repeatable.
     #[arg(long, value_name = "LINE", help_heading = "Input")]
     pub line: Vec<usize>,
-    /// Mount devices exactly as the entry says, so that journals are replayed;
-    /// only devices that are not in use.
+    /// Mount devices exactly as the entry says, so that journals are replayed:
+    /// under a layer that takes what is written and is thrown away.
+    ///
+    /// Only devices that are not in use. The layer needs the kernel's device
+    /// mapper; without one such entries are not tried.
     #[arg(long, help_heading = "Attempt")]
     pub exact: bool,
+    /// Have the system's mount program mount every entry, and not only those
+    /// with words that are its own.
+    #[arg(long, help_heading = "Attempt")]
+    pub mount_program: bool,
+    /// Try entries with noauto too.
+    #[arg(long, help_heading = "Attempt")]
+    pub noauto: bool,
     /// Try network file systems too.
     #[arg(long, help_heading = "Attempt")]
     pub network: bool,
@@ -38,6 +49,12 @@ pub struct RehearseArgs {
     /// The process that tries one entry; not for people.
     #[arg(long, hide = true)]
     pub one: bool,
+    /// The process that owns the namespace; not for people.
+    #[arg(long, hide = true)]
+    pub stage: bool,
+    /// Write what differs from the forecast to this file, to report it.
+    #[arg(long, value_name = "FILE", help_heading = "Output")]
+    pub case: Option<PathBuf>,
     /// text or json.
     #[arg(long, value_enum, default_value_t = Format::Text, hide_possible_values = true, help_heading = "Output")]
     pub format: Format,

@@ -22,6 +22,10 @@ pub struct SurveyArgs {
     /// directory for the records and index.json.
     #[arg(short, long, value_name = "FILE", help_heading = "Output")]
     pub output: Option<PathBuf>,
+    /// Boots before the one that is running whose jobs are kept too, as far as the
+    /// journal has them.
+    #[arg(long, value_name = "N", default_value_t = 0, value_parser = clap::value_parser!(u32).range(0..=20), help_heading = "Input", hide_short_help = true)]
+    pub boots: u32,
     /// Mask passwords in options and on the kernel's command line.
     #[arg(long, help_heading = "Output")]
     pub redact: bool,

@@ -6,6 +6,7 @@ use crate::kernel;
 use crate::outcome::{CommandError, Status};
 use crate::output::{self, Readers};
 use crate::policy::{self, InForce};
+use crate::rehearsed::{Limits, case, rehearsed, write_case};
 use crate::settings::Settings;
 use crate::ui::{Ui, complain};
 use crate::views;
@@ -13,9 +14,12 @@ use crate::views::audit::Audited;
 use bradawl_boot::Forecast;
 use bradawl_change::advice::{MAX_ENTRIES, advise};
 use bradawl_change::mended_lines;
+use bradawl_change::rehearsal::RehearsalWishes;
 use bradawl_documents::fleet::{Fleet, MissingHost};
-use bradawl_documents::{AuditReport, Failure, HostAudit, PolicyUse};
+use bradawl_documents::{AuditReport, Failure, HostAudit, PolicyUse, RehearseReport, Rehearsed};
+use bradawl_facts::Consequence;
 use bradawl_facts::record::{Record, TableFile};
+use bradawl_facts::table::Table;
 use bradawl_judgement::baseline;
 use bradawl_judgement::baseline::{Baseline, Book};
 use bradawl_judgement::policy::Date;
@@ -121,6 +125,17 @@ impl Run<'_> {
         if self.args.ask_kernel {
             let answers = kernel::ask_table(&host.record, &judged.audited.table);
             audit.kernel = Some(answers.map_err(|e| CommandError::input("--ask-kernel", e))?);
+        }
+        if self.args.rehearse {
+            let report = rehearse(&host.record, &audit.table, &judged.audited.table)?;
+            if let Some(path) = &self.args.case {
+                write_case(path, &case(&host.record, &judged.audited.table, &report))?;
+            }
+            // The forecast is not to be trusted about these.
+            if report.contradictions().any(Rehearsed::is_bad) {
+                judged.counted.at_worst = Some(Consequence::Halt);
+            }
+            audit.rehearsal = Some(report);
         }
         let unasked: Vec<Finding> = audit.findings.extract_if(.., |f| !self.asks_for(f.rule)).collect();
         audit.not_shown = unasked.len();
@@ -275,6 +290,14 @@ impl Run<'_> {
         }
         Ok(())
     }
+}
+
+/// Mounts the entries of this host's table in the order of the boot.
+fn rehearse(record: &Record, path: &str, table: &Table) -> Result<RehearseReport, CommandError> {
+    if !rustix::process::geteuid().is_root() {
+        return Err(CommandError::input("--rehearse", "only root may have the kernel mount"));
+    }
+    rehearsed(record, (path, table), &[], RehearsalWishes::default(), Limits::seconds(20, 300))
 }
 
 fn audits(audited: Vec<Audited>) -> Vec<HostAudit> {

@@ -4,6 +4,7 @@ use crate::args::EditArgs;
 use crate::input::{self, Host};
 use crate::outcome::{CommandError, Status};
 use crate::policy::{self, InForce};
+use crate::rehearsed::{objections, of_change};
 use crate::settings::Settings;
 use crate::store::Target;
 use crate::ui::Ui;
@@ -13,6 +14,7 @@ use crate::written;
 use bradawl_boot::Forecast;
 use bradawl_change::aftermath::aftermath;
 use bradawl_change::mend::{Wish, mend, worse};
+use bradawl_documents::RehearseReport;
 use bradawl_facts::Consequence;
 use bradawl_facts::record::TableFile;
 use bradawl_facts::table::Table;
@@ -43,6 +45,8 @@ struct Tried {
     new: Table,
     before: Judgement,
     after: Judgement,
+    /// What mounting the changed lines came to, where they are this host's own.
+    rehearsal: Option<RehearseReport>,
 }
 
 pub fn run(ui: &Ui, args: &EditArgs, settings: &Settings) -> Result<Status, CommandError> {
@@ -121,7 +125,14 @@ impl Work<'_> {
         let host = input::host_with(self.args.host.as_deref().or(tree.as_deref()), &self.args.with, files)?;
         let judged = |table: &Table| judge_against(&host.record, table, &self.against());
         let (before, after) = (judged(&self.old), judged(&new));
-        Ok(Tried { host, new, before, after })
+        let own = self.is_own() && self.args.host.is_none();
+        let rehearsal = own.then(|| of_change(&host.record, &name, &self.old, &new)).flatten();
+        Ok(Tried { host, new, before, after, rehearsal })
+    }
+
+    /// Whether the table is the one that this host boots with.
+    fn is_own(&self) -> bool {
+        matches!(self.target, Target::File(path) if path == Path::new("/etc/fstab"))
     }
 
     /// With the safe repairs of what was found.
@@ -138,13 +149,14 @@ impl Work<'_> {
         let judged = super::audit::one(&tried.host, Some(&file), &self.against(), true)?;
         let diff = views::mend::diff(&name, &self.old, &tried.new);
         let boots = (&tried.before.forecast, &tried.after.forecast);
-        ui.print(&views::edit::tried(&diff, judged.audited, boots, ui))?;
+        ui.print(&views::edit::tried(&diff, judged.audited, tried.rehearsal.as_ref(), boots, ui))?;
         Ok(())
     }
 
     /// Asks what to do; the end of the input leaves.
     fn answer(&self, tried: &Tried) -> Result<Answer, CommandError> {
-        let stops = stops(&tried.before.forecast, &tried.after.forecast);
+        let contradicted = tried.rehearsal.iter().any(|r| !objections(r).is_empty());
+        let stops = contradicted || stops(&tried.before.forecast, &tried.after.forecast);
         let repairs = tried.after.findings.iter().any(|f| f.fixes.iter().any(|fix| fix.safe));
         loop {
             let mut out = anstream::AutoStream::auto(io::stderr().lock());
@@ -167,8 +179,8 @@ impl Work<'_> {
     fn write(&self, ui: &Ui, tried: &Tried) -> Result<Status, CommandError> {
         let file = written::replace(self.target, &self.old, &tried.new, Vec::new())?;
         // A table of another place tells the running system nothing.
-        let own = matches!(self.target, Target::File(path) if path == Path::new("/etc/fstab"));
-        let steps = if own { aftermath(&tried.host.record, &self.old, &tried.new) } else { Vec::new() };
+        let steps =
+            if self.is_own() { aftermath(&tried.host.record, &self.old, &tried.new) } else { Vec::new() };
         let worse = worse(&tried.before, &tried.after);
         ui.print(&views::edit::written(&file, &worse, &steps, ui.width()))?;
         Ok(Status::Fine)

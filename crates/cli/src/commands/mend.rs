@@ -4,6 +4,7 @@ use crate::fleet;
 use crate::input::{self, Host};
 use crate::outcome::{CommandError, Status};
 use crate::policy::{self, InForce};
+use crate::rehearsed::{objections, of_change};
 use crate::settings::Settings;
 use crate::store::{self, Target};
 use crate::ui::Ui;
@@ -43,6 +44,10 @@ pub fn run(ui: &Ui, args: &MendArgs, settings: &Settings) -> Result<Status, Comm
     let table = input::parsed(file)?;
     let force = policy::in_force(&args.policy, settings)?;
     let (mut report, new, counted) = repaired(&host, file, &table, args, &force)?;
+    if args.write && new != table && args.host.is_none() && is_own(&file.path) {
+        report.rehearsal = of_change(&host.record, &file.path, &table, &new);
+        report.worse.extend(report.rehearsal.iter().flat_map(objections));
+    }
     let refused = !report.worse.is_empty() && !args.even_if_worse;
     if args.write && !refused && new != table {
         report.written = Some(written::replace(target(args)?, &table, &new, Vec::new())?);

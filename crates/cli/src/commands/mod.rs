@@ -12,6 +12,7 @@ mod draft;
 mod edit;
 mod explain;
 mod forecast;
+mod hindsight;
 mod layout;
 mod lsp;
 mod manual;
@@ -60,6 +61,7 @@ fn command(ui: &Ui, command: &Command, settings: &Settings) -> Result<Status, Co
         Command::Edit(args) => edit::run(ui, args, settings),
         Command::Lsp(args) => lsp::run(args),
         Command::Trend(args) => trend::run(ui, args, settings),
+        Command::Hindsight(args) => hindsight::run(ui, args),
         Command::Forecast(args) => forecast::run(ui, args),
         Command::Devices(args) => devices::run(ui, args),
         Command::Resolve(args) => resolve::run(ui, args),
@@ -87,6 +89,7 @@ fn output(command: &Command) -> Option<&Path> {
         Command::Layout(args) => &args.out,
         Command::Edit(args) => &args.out,
         Command::Trend(args) => &args.out,
+        Command::Hindsight(args) => &args.out,
         Command::Forecast(args) => &args.out,
         Command::Devices(args) => &args.out,
         Command::Resolve(args) => &args.out,

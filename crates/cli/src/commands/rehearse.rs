@@ -1,20 +1,23 @@
 use crate::args::{Format, RehearseArgs, WithArgs};
 use crate::input;
 use crate::outcome::{CommandError, Status};
+use crate::rehearsed::{Limits, case, rehearsed, write_case};
 use crate::ui::Ui;
 use crate::views;
-use bradawl_boot::{EntryForecast, EntryState, forecast, requests};
-use bradawl_change::rehearsal::{Job, Plan, RehearsalWishes, plan};
-use bradawl_documents::{RehearsalResult, RehearseReport, Rehearsed};
-use bradawl_rehearse::{End, HostState, answer, rehearse};
-use bradawl_resolve::Index;
-use std::io::{self, Read as _};
+use bradawl_boot::swap::{Area, Fate, Place, activate, file_system};
+use bradawl_change::rehearsal::{Job, RehearsalWishes, Way};
+use bradawl_documents::{RehearsalResult, Rehearsed};
+use bradawl_facts::record::{PathKind, Record};
+use bradawl_rehearse::{End, answer, serve};
+use bradawl_survey::look_at_swap_file;
+use std::io::{self, BufReader, Read as _};
 use std::process::Command;
-use std::time::{Duration, Instant};
 
 pub fn run(ui: &Ui, args: &RehearseArgs) -> Result<Status, CommandError> {
-    if args.one {
-        return one(ui);
+    match (args.one, args.stage) {
+        (true, _) => return one(ui),
+        (_, true) => return stage(),
+        _ => {}
     }
     if !rustix::process::geteuid().is_root() {
         return Err(CommandError::input("rehearse", "only root may have the kernel mount"));
@@ -26,47 +29,38 @@ pub fn run(ui: &Ui, args: &RehearseArgs) -> Result<Status, CommandError> {
     let host = input::Host { record };
     let file = input::chosen(&host, given.as_ref())?;
     let table = input::parsed(file)?;
-    let index = Index::new(&host.record);
-    let requests = requests(&host.record, &index, &table);
-    let forecast = forecast(&host.record, &index, &requests);
-    let state = |e: io::Error| CommandError::input("/proc/self/mountinfo", e);
-    let before = HostState::now().map_err(state)?;
-    let wishes = RehearsalWishes { exact: args.exact, network: args.network, programs: args.run_programs };
-    let stop = Instant::now() + Duration::from_secs(args.limit_all);
-    let asked = requests.iter().filter(|r| args.line.is_empty() || args.line.contains(&r.line()));
-    let mut entries = Vec::new();
-    for request in asked {
-        let Some(entry) = forecast.entries.iter().find(|e| e.line == request.line()) else { continue };
-        let (result, why, options) = match plan(&host.record, &index, request, wishes) {
-            Plan::Try(job) => tried(&job, args, stop),
-            Plan::Told(true, why) => (RehearsalResult::Works, why, None),
-            Plan::Told(false, why) => (RehearsalResult::Refused, why, None),
-            Plan::Skipped(why) => (RehearsalResult::Skipped, why, None),
-        };
-        entries.push(rehearsed(entry, result, why, options));
-    }
-    if let Some(line) = args.line.iter().find(|line| !entries.iter().any(|e| e.line == **line)) {
-        return Err(CommandError::input("--line", format!("line {line} of the table holds no entry")));
-    }
-    let left_behind = before.differs(&HostState::now().map_err(state)?);
-    let report = RehearseReport {
-        schema: "bradawl.rehearse/1",
-        host: host.record.host.name.clone(),
-        table: file.path.clone(),
+    let wishes = RehearsalWishes {
         exact: args.exact,
-        entries,
-        left_behind,
+        by_program: args.mount_program,
+        noauto: args.noauto,
+        network: args.network,
+        programs: args.run_programs,
     };
+    let limits = Limits::seconds(args.limit, args.limit_all);
+    let report = rehearsed(&host.record, (&file.path, &table), &args.line, wishes, limits)?;
+    if let Some(path) = &args.case {
+        write_case(path, &case(&host.record, &table, &report))?;
+    }
     match args.format {
         Format::Text => ui.print(&views::rehearse::text(&report, ui.width()))?,
         Format::Json => views::json(ui, &report)?,
     }
-    let bad = |e: &Rehearsed| matches!(e.result, RehearsalResult::Refused | RehearsalResult::TooLong);
     Ok(match report.entries.iter().any(|e| e.result == RehearsalResult::Failed) {
         true => Status::Partly,
-        false if report.entries.iter().any(bad) => Status::Found,
+        false if report.entries.iter().any(Rehearsed::is_bad) => Status::Found,
         false => Status::Fine,
     })
+}
+
+/// The process that owns the namespace.
+fn stage() -> Result<Status, CommandError> {
+    let one = || {
+        let mut command = Command::new("/proc/self/exe");
+        command.args(["rehearse", "--one"]);
+        command
+    };
+    serve(BufReader::new(io::stdin()), io::stdout(), one)?;
+    Ok(Status::Fine)
 }
 
 /// The process that tries one entry: job in, end out.
@@ -74,58 +68,29 @@ fn one(ui: &Ui) -> Result<Status, CommandError> {
     let mut text = Vec::new();
     io::stdin().lock().take(1 << 20).read_to_end(&mut text)?;
     let job: Job = serde_json::from_slice(&text).map_err(|e| CommandError::input("standard input", e))?;
-    views::json(ui, &answer(&job))?;
+    let end = if job.way == Way::Swap { swap_file(&job.source) } else { answer(&job) };
+    views::json(ui, &end)?;
     Ok(Status::Fine)
 }
 
-fn tried(job: &Job, args: &RehearseArgs, stop: Instant) -> (RehearsalResult, String, Option<String>) {
-    let left = stop.saturating_duration_since(Instant::now());
-    if left.is_zero() {
-        return (RehearsalResult::Skipped, "the time for all of it is up".to_owned(), None);
-    }
-    let mut command = Command::new("/proc/self/exe");
-    command.args(["rehearse", "--one"]);
-    let limit = left.min(Duration::from_secs(args.limit));
-    match rehearse(job, command, limit) {
-        End::Works { options, beside } => {
-            let why = views::rehearse::how(job, beside);
-            (RehearsalResult::Works, why, Some(options).filter(|o| !o.is_empty()))
-        }
-        End::Refused { at, why } => (RehearsalResult::Refused, format!("{at}: {why}"), None),
-        End::TooLong => {
-            (RehearsalResult::TooLong, format!("it did not end within {} s", limit.as_secs()), None)
-        }
-        End::Failed { why } => (RehearsalResult::Failed, why, None),
-    }
-}
-
-fn rehearsed(
-    entry: &EntryForecast,
-    result: RehearsalResult,
-    why: String,
-    options: Option<String>,
-) -> Rehearsed {
-    // An entry that is not mounted at boot may still work, or not.
-    let says = match entry.state {
-        EntryState::Mounted | EntryState::Active | EntryState::OnAccess => Some(true),
-        EntryState::TimedOut | EntryState::Failed => Some(false),
-        _ => None,
+/// What a swap file is, where it lies now: on what the entries before it have
+/// mounted.
+fn swap_file(path: &str) -> End {
+    let (mounts, facts) = look_at_swap_file(path);
+    let Some(facts) = facts.filter(|f| f.kind == PathKind::File) else {
+        return End::Refused { at: path.to_owned(), why: "there is no such file".to_owned() };
     };
-    let found = match result {
-        RehearsalResult::Works => Some(true),
-        RehearsalResult::Refused => Some(false),
-        _ => None,
+    let mut record = Record::new("");
+    record.mounts = Some(mounts);
+    let area = Area {
+        place: Place::File(&facts, file_system(&record, &facts)),
+        content: facts.content.as_ref(),
+        page_size: Some(rustix::param::page_size() as u64),
+        program: None,
     };
-    let differs = says.zip(found).is_some_and(|(says, found)| says != found);
-    Rehearsed {
-        line: entry.line,
-        source: entry.source.clone(),
-        target: entry.target.clone(),
-        result,
-        why,
-        options,
-        forecast: entry.state,
-        forecast_why: entry.why.clone(),
-        differs,
+    match activate(&area, &[]).fate {
+        Fate::Taken => End::Works { options: String::new() },
+        Fate::Refused(why) => End::Refused { at: "its header".to_owned(), why },
+        Fate::Unknown(why) => End::Untried { why },
     }
 }

@@ -24,7 +24,15 @@ pub fn run(ui: &Ui, args: &SurveyArgs, settings: &Settings) -> Result<Status, Co
         return survey_many::from_collected(ui, args, outputs, folder);
     }
     let given = args.table.as_deref().map(input::table).transpose()?;
-    let mut record = input::host(args.host.as_deref(), &args.with, given.as_ref())?.record;
+    let mut record = match args.boots {
+        0 => input::host(args.host.as_deref(), &args.with, given.as_ref())?.record,
+        earlier if args.host.is_none() && args.with.disk.is_empty() => {
+            let mut survey = input::survey(given.clone().into_iter().collect());
+            survey.earlier_boots = earlier;
+            survey.live()?
+        }
+        _ => return Err(CommandError::input("--boots", "only this host's own journal can be asked")),
+    };
     if let Some(table) = given {
         record.tables = vec![table];
     }

@@ -4,7 +4,7 @@ use super::audit::Audited;
 use crate::ui::{BOLD, FAINT, Ui, labelled, style, styled, wrapped};
 use bradawl_boot::Forecast;
 use bradawl_change::steps::Step;
-use bradawl_documents::WrittenFile;
+use bradawl_documents::{RehearseReport, WrittenFile};
 use bradawl_facts::Consequence;
 use bradawl_facts::text::visible;
 
@@ -30,8 +30,18 @@ pub fn unchanged(table: &str) -> String {
 }
 
 /// The difference, the findings, the boot before and after.
-pub fn tried(diff: &str, audited: Audited, (before, after): (&Forecast, &Forecast), ui: &Ui) -> String {
+pub fn tried(
+    diff: &str,
+    audited: Audited,
+    rehearsal: Option<&RehearseReport>,
+    (before, after): (&Forecast, &Forecast),
+    ui: &Ui,
+) -> String {
     let mut out = format!("\n{diff}\n");
+    if let Some(rehearsal) = rehearsal {
+        out.push_str(&super::rehearse::contradicted(rehearsal, ui.width()));
+        out.push_str(&super::rehearse::evidence(rehearsal, ui.width()));
+    }
     out.push_str(&super::audit::text(&[audited], (&[], &[]), None, &[], (ui.width(), ui.detail(), false)));
     if before.verdict.to_string() != after.verdict.to_string() {
         out.push('\n');

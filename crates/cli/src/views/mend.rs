@@ -38,6 +38,9 @@ pub fn text(report: &MendReport, old: &Table, new: &Table, width: usize) -> Stri
         out.push('\n');
     }
     out.push_str(&left(report, width));
+    if let Some(rehearsal) = &report.rehearsal {
+        out.push_str(&super::rehearse::evidence(rehearsal, width));
+    }
     out.push_str(&end(report, old == new, width));
     if !report.beside.is_empty() {
         out.push_str("\nBeside the table:\n");

@@ -1,6 +1,6 @@
 //! Entries that were tried: the count of those that fail first, then each.
 
-use crate::ui::{BOLD, FAINT, GOOD, labelled, padded, shortened, style, styled};
+use crate::ui::{BOLD, FAINT, GOOD, labelled, padded, shortened, style, styled, wrapped};
 use anstyle::Style;
 use bradawl_boot::EntryState;
 use bradawl_change::rehearsal::{Job, Way};
@@ -9,21 +9,28 @@ use bradawl_facts::Consequence;
 use bradawl_facts::text::{count, visible};
 
 /// How far the kernel was taken, in words.
-pub fn how(job: &Job, beside: bool) -> String {
+pub fn how(job: &Job) -> String {
     let how = match job.way {
+        Way::Offer if job.shown_at.is_some() => {
+            "its device is in use: shown from where it is mounted; the kernel accepts each of its options"
+        }
         Way::Offer => "its device is in use: the kernel accepts each of its options",
+        Way::Swap => "its header and layout are right; it was not activated",
         Way::Bind => "the directory was shown there",
-        Way::Program => "mounted by the mount program",
+        Way::Program if job.layer => "mounted by the mount program, under a layer that is thrown away",
+        Way::Program if job.added.is_empty() => "mounted by the mount program",
+        Way::Program => "mounted by the mount program, read-only",
+        Way::Mount if job.layer => "mounted, under a layer that is thrown away",
         Way::Mount if job.added.is_empty() => "mounted",
         Way::Mount => "mounted read-only, its journal left alone",
     };
     let left: Vec<&str> = job.left_out.iter().map(|(name, _)| name.as_str()).collect();
     let offered = match left.is_empty() {
         true => String::new(),
-        false => format!("; {} does not go with that, and was only offered", left.join(", ")),
+        false if left.len() == 1 => format!("; {} does not go with that, and was only offered", left[0]),
+        false => format!("; {} do not go with that, and were only offered", left.join(", ")),
     };
-    let beside = if beside { "; beside its target, which is missing" } else { "" };
-    format!("{how}{offered}{beside}")
+    format!("{how}{offered}")
 }
 
 pub fn text(report: &RehearseReport, width: usize) -> String {
@@ -35,6 +42,53 @@ pub fn text(report: &RehearseReport, width: usize) -> String {
     if report.left_behind.is_empty() {
         out.push_str("The host's mounts and swap are as they were before.\n");
     }
+    for line in &report.left_behind {
+        out.push_str(&labelled("changed", &visible(line), width));
+    }
+    out
+}
+
+/// The lines on which the attempt contradicts the forecast, as a headline;
+/// nothing where there are none.
+pub fn contradicted(report: &RehearseReport, width: usize) -> String {
+    let mut out = String::new();
+    for entry in report.contradictions() {
+        let (found, look) = match entry.is_bad() {
+            true => ("does not mount when it is tried", style(Consequence::Halt)),
+            false => ("mounts when it is tried", style(Consequence::Missing)),
+        };
+        let says = entry.forecast.words();
+        let text = format!(
+            "Line {} {found} ({}), although the forecast below has it {says}. Trust the attempt.",
+            entry.line,
+            visible(&entry.why)
+        );
+        for line in wrapped(&text, width) {
+            out.push_str(&format!("{}\n", styled(look, &line)));
+        }
+    }
+    out
+}
+
+/// What trying the entries came to, in a line, and each that does not mount.
+pub fn evidence(report: &RehearseReport, width: usize) -> String {
+    let (mut worked, mut bad, mut untried) = (0, Vec::new(), 0);
+    for entry in &report.entries {
+        match entry.result {
+            RehearsalResult::Works => worked += 1,
+            _ if entry.is_bad() => bad.push(entry),
+            _ => untried += 1,
+        }
+    }
+    let mut text = format!("{} mounted in the order of the boot", count(worked, "entry"));
+    if !bad.is_empty() {
+        let each: Vec<String> = bad.iter().map(|e| format!("line {}: {}", e.line, visible(&e.why))).collect();
+        text.push_str(&format!(", {} did not ({})", bad.len(), each.join("; ")));
+    }
+    if untried > 0 {
+        text.push_str(&format!(", {untried} not tried"));
+    }
+    let mut out = labelled("tried", &format!("{text}."), width);
     for line in &report.left_behind {
         out.push_str(&labelled("changed", &visible(line), width));
     }
@@ -54,9 +108,11 @@ fn head(report: &RehearseReport) -> String {
         ),
     };
     let skipped = if skipped > 0 { format!(", {skipped} not tried") } else { String::new() };
+    let differ = report.contradictions().count();
+    let differ = if differ > 0 { format!(", {differ} not as forecast") } else { String::new() };
     let way = if report.exact { "as the entries say" } else { "read-only" };
     let host = styled(BOLD, &visible(&report.host));
-    format!("{host} {}: {first}{skipped}; tried {way}.\n\n", visible(&report.table))
+    format!("{host} {}: {first}{skipped}{differ}; tried {way}.\n\n", visible(&report.table))
 }
 
 fn look(result: RehearsalResult) -> Style {

@@ -14,6 +14,7 @@ mod everyday;
 mod fleet;
 mod forecast;
 mod harness;
+mod hindsight;
 mod layout;
 mod lsp;
 mod mend;

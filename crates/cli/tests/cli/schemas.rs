@@ -56,6 +56,11 @@ fn documents_about_many_hosts_fit_their_schemas() {
     let fleet = folder("demo/fleet/hosts.jsonl").display().to_string();
     let json = |args: &[&str]| scene.run(&[args, &["--format", "json"]].concat()).json();
     let surveys = folder("demo/surveys").display().to_string();
+    fits("hindsight-fleet", &json(&["hindsight", folder("demo").to_str().unwrap()]));
+    fits("hindsight", &json(&["hindsight", &demo("archive")]));
+    let _ = scene.run(&["hindsight", &demo("archive"), "--case", "case.json"]);
+    let case = std::fs::read(scene.path("case.json")).unwrap();
+    fits("hindsight-case", &serde_json::from_slice(&case).unwrap());
     fits("trend", &json(&["trend", &surveys, "--no-policy"]));
     fits("fleet", &json(&["audit", &fleet, "--summary", "--no-policy"]));
     fits("departures", &json(&["compare", "--group", &fleet]));

@@ -11,6 +11,7 @@ mod devices;
 mod draft;
 mod explain;
 pub mod fleet;
+pub mod hindsight;
 mod history;
 mod index;
 mod layout;
@@ -39,7 +40,7 @@ pub use mend::{LineChange, MendReport, State, WrittenFile};
 pub use mend_many::{MendLine, MendManyReport, MendState, RepairKind};
 pub use options::{ListVerdict, OptionVerdict, OptionsReport};
 pub use reference::{OptionRow, ReferenceReport, TypeRow, Wants, rows_of};
-pub use rehearse::{RehearsalResult, RehearseReport, Rehearsed};
+pub use rehearse::{Case, CaseEntry, RehearsalResult, RehearseReport, Rehearsed};
 pub use resolve::{Answer, NearName, ResolveReport};
 pub use roll_out::RollOut;
 pub use swap::SwapReport;
@@ -155,6 +156,9 @@ pub struct HostAudit {
     /// What the running kernel says of the options, where it was asked.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub kernel: Option<KernelAnswers>,
+    /// What mounting the entries came to, where it was asked for.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub rehearsal: Option<RehearseReport>,
     /// The smallest repair; null when the boot neither stops nor waits, or
     /// nothing in the table helps.
     pub advice: Option<Advice>,
@@ -290,6 +294,7 @@ impl HostAudit {
             assumed: Vec::new(),
             otherwise: None,
             kernel: None,
+            rehearsal: None,
             advice: None,
             mended: Vec::new(),
         }

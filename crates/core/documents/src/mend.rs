@@ -1,4 +1,4 @@
-use super::{IgnoredPolicy, TableWrite, Totals};
+use super::{IgnoredPolicy, RehearseReport, TableWrite, Totals};
 use bradawl_boot::Outcome;
 use bradawl_change::mend::{Conflict, Made, Mending, worse};
 use bradawl_change::steps::Step;
@@ -39,6 +39,9 @@ pub struct MendReport {
     /// The write that is taken back, where it is an undo.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub undone: Option<TableWrite>,
+    /// What mounting the changed lines came to, before the table was written.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub rehearsal: Option<RehearseReport>,
     /// What was written; null: nothing.
     pub written: Option<WrittenFile>,
     /// What no table can mend: modes and owners of swap files.
@@ -103,6 +106,7 @@ impl MendReport {
             worse: mending.worse,
             left: mending.after.findings,
             undone: None,
+            rehearsal: None,
             written: None,
             beside: Vec::new(),
             steps: Vec::new(),

@@ -1,8 +1,9 @@
 use bradawl_boot::EntryState;
+use bradawl_facts::record::Content;
 use serde::Serialize;
 
 /// `bradawl.rehearse/1`: entries tried on a running host.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Clone, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct RehearseReport {
     /// Always `bradawl.rehearse/1`.
@@ -21,7 +22,7 @@ pub struct RehearseReport {
 }
 
 /// An entry that was tried.
-#[derive(Debug, Serialize)]
+#[derive(Debug, Clone, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Rehearsed {
     /// Its line.
@@ -42,6 +43,54 @@ pub struct Rehearsed {
     pub forecast_why: String,
     /// Whether forecast and rehearsal say different things.
     pub differs: bool,
+}
+
+impl RehearseReport {
+    /// The entries on which forecast and rehearsal say different things.
+    pub fn contradictions(&self) -> impl Iterator<Item = &Rehearsed> {
+        self.entries.iter().filter(|e| e.differs)
+    }
+}
+
+impl Rehearsed {
+    /// Whether it was tried and did not mount.
+    pub fn is_bad(&self) -> bool {
+        matches!(self.result, RehearsalResult::Refused | RehearsalResult::TooLong)
+    }
+}
+
+/// `bradawl.case/1`: where a forecast was wrong, with what a developer needs
+/// to see why. Neither the host's name nor its other entries are in it.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct Case {
+    /// Always `bradawl.case/1`.
+    pub schema: &'static str,
+    /// Version of the program.
+    pub bradawl: String,
+    /// The kernel, as `uname -r` has it.
+    pub kernel: Option<String>,
+    /// The init system, by name and version.
+    pub init: Option<String>,
+    /// Version of the mount program.
+    pub mount_program: Option<String>,
+    /// Whether devices were mounted as the entries say.
+    pub exact: bool,
+    /// The entries that differ.
+    pub entries: Vec<CaseEntry>,
+}
+
+/// An entry of a case.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct CaseEntry {
+    /// Its line, with secrets masked.
+    pub text: String,
+    /// What the forecast said and what came of it.
+    #[serde(flatten)]
+    pub rehearsed: Rehearsed,
+    /// What its device holds.
+    pub content: Option<Content>,
 }
 
 /// What came of an entry in a rehearsal.

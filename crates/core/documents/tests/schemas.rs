@@ -6,9 +6,10 @@
 
 use bradawl_change::layout::LayoutDocument;
 use bradawl_documents::fleet::FleetReport;
+use bradawl_documents::hindsight::{HindsightCase, HindsightFleet, HindsightReport};
 use bradawl_documents::trend::TrendReport;
 use bradawl_documents::{
-    AdoptReport, AuditLine, AuditReport, ConfigReport, DevicesReport, DraftReport, ExplainReport,
+    AdoptReport, AuditLine, AuditReport, Case, ConfigReport, DevicesReport, DraftReport, ExplainReport,
     ForecastReport, HistoryReport, LayoutReport, MendManyReport, MendReport, OptionsReport, ReferenceReport,
     RehearseReport, ResolveReport, RollOut, RunningReport, SurveyIndex, SwapReport, UnitsReport,
 };
@@ -57,6 +58,18 @@ fn mend_many() {
 #[test]
 fn layout() {
     current("layout", schemars::schema_for!(LayoutReport));
+}
+
+#[test]
+fn hindsight() {
+    current("hindsight", schemars::schema_for!(HindsightReport));
+    current("hindsight-fleet", schemars::schema_for!(HindsightFleet));
+    current("hindsight-case", schemars::schema_for!(HindsightCase));
+}
+
+#[test]
+fn case() {
+    current("case", schemars::schema_for!(Case));
 }
 
 #[test]

@@ -8,6 +8,7 @@ pub mod baseline;
 pub mod compare;
 mod elsewhere;
 mod guard;
+pub mod hindsight;
 mod judge;
 mod meant;
 pub mod policy;

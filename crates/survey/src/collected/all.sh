@@ -42,7 +42,17 @@ if [ -d /run/systemd/system ] && command -v systemctl >/dev/null 2>&1; then
     row f /run/systemd/systemctl-show; printf ' '
     SYSTEMD_COLORS=0 systemctl show --no-pager \
         --property=Id,LoadState,ActiveState,NeedDaemonReload,What,Where,Type,Options,Requires,After,DropInPaths \
-        -- '*.mount' '*.automount' '*.swap' local-fs.target remote-fs.target swap.target 2>/dev/null | head -c 8388608 | enc; echo
+        -- '*.mount' '*.automount' '*.swap' local-fs.target remote-fs.target swap.target sysinit.target multi-user.target graphical.target \
+        emergency.target rescue.target 2>/dev/null | head -c 8388608 | enc; echo
+fi
+# What the boot did with them, as the journal keeps it.
+if [ -d /run/systemd/system ] && command -v journalctl >/dev/null 2>&1; then
+    row f /run/systemd/journal-jobs; printf ' '
+    journalctl --quiet --no-pager --output=export --boot=0 \
+        --output-fields=UNIT,JOB_ID,JOB_TYPE,JOB_RESULT,MESSAGE_ID,MESSAGE,SYSLOG_IDENTIFIER \
+        MESSAGE_ID=7d4958e842da4a758f6c1cdc7b36dcc5 MESSAGE_ID=39f53479d3a045ac8e11786248231fbf \
+        MESSAGE_ID=be02cf6855d2428ba40df7e9d022f03d + _TRANSPORT=kernel SYSLOG_IDENTIFIER=systemd \
+        + _TRANSPORT=kernel SYSLOG_IDENTIFIER=systemd-fstab-generator 2>/dev/null | head -c 4194304 | enc; echo
 fi
 for d in /sbin /usr/sbin /bin /usr/bin; do real "$d"; names "$d" '^sh$\|^mount[.]\|^fsck[.]\|^quota'; done
 for d in /lib/modules /usr/lib/modules; do

@@ -98,8 +98,11 @@ fn cause(audit: &HostAudit) -> String {
 
 fn host(one: &Audited, width: usize, detail: Detail) -> String {
     let audit = &one.audit;
-    let verdict = format!("{}: {}{}", visible(&audit.host), audit.verdict, cause(audit));
     let mut out = String::new();
+    if let Some(rehearsal) = &audit.rehearsal {
+        out.push_str(&super::rehearse::contradicted(rehearsal, width));
+    }
+    let verdict = format!("{}: {}{}", visible(&audit.host), audit.verdict, cause(audit));
     for line in wrapped(&verdict, width) {
         out.push_str(&styled(verdict_style(audit.outcome), &line));
         out.push('\n');
@@ -150,6 +153,9 @@ fn host(one: &Audited, width: usize, detail: Detail) -> String {
     }
     if let Some(answers) = &audit.kernel {
         out.push_str(&super::kernel::answers(answers, width));
+    }
+    if let Some(rehearsal) = &audit.rehearsal {
+        out.push_str(&super::rehearse::evidence(rehearsal, width));
     }
     out.push_str(&limits(audit, width));
     out

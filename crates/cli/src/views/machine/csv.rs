@@ -42,7 +42,7 @@ fn policy_words(policy: &PolicyUse) -> String {
 }
 
 /// Text that no spreadsheet takes for a formula.
-fn cell(text: &str) -> String {
+pub fn cell(text: &str) -> String {
     let shown = visible(text);
     match shown.starts_with(['=', '+', '-', '@']) {
         true => format!("'{shown}"),

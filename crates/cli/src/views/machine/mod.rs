@@ -5,7 +5,7 @@ mod junit;
 mod prometheus;
 mod sarif;
 
-pub use self::csv::csv;
+pub use self::csv::{cell, csv};
 pub use junit::junit;
 pub use prometheus::prometheus;
 pub use sarif::sarif;

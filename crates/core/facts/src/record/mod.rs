@@ -6,6 +6,7 @@
 //! [`Record::unread`].
 
 mod accounts;
+mod boots;
 mod command_line;
 mod content;
 mod device;
@@ -17,6 +18,7 @@ mod raw;
 mod units;
 
 pub use accounts::Accounts;
+pub use boots::{BootRun, JobResult, JobRun};
 pub use command_line::CommandLine;
 pub use content::{Candidate, Content, ContentKind, LogicalVolume, PartitionEntry, Segment, VolumeGroup};
 pub use device::{Backing, Device, DeviceKind, PartitionFacts, Transport};
@@ -92,6 +94,10 @@ pub struct Record {
     /// Mounts, swap and their targets as the running manager has them.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub manager: Option<Vec<ManagedUnit>>,
+    /// What the boot that is running did with mounts and swap, and earlier ones
+    /// where they were asked for.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub boots: Option<Vec<BootRun>>,
     /// What the host's own generator makes of a table, where it was asked.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub generated: Option<Generated>,
@@ -195,6 +201,7 @@ impl Record {
             units: None,
             services: None,
             manager: None,
+            boots: None,
             generated: None,
             inside: Vec::new(),
             accounts: None,
