@@ -2,7 +2,7 @@ use super::{Format, ToArgs, examples};
 use clap::Args;
 use std::path::PathBuf;
 
-/// Mount the entries in the order of the boot, where nobody else sees it
+/// Mount the entries as the boot would, where nobody sees it
 ///
 /// Needs root. It happens in a private namespace: entries are stacked there as
 /// the boot would, and all of it ends with the command.

@@ -101,7 +101,7 @@ fn timeline(report: &HindsightReport, width: usize) -> String {
     let boot = &report.hindsight;
     let longest = boot.entries.iter().map(|e| visible(place(e)).chars().count()).max().unwrap_or(0);
     let names = longest.clamp(14, 26);
-    let bars = width.saturating_sub(names + STATE + 28).clamp(10, 50);
+    let bars = width.saturating_sub(names + STATE + 22).clamp(10, 50);
     let at = |e: &EntrySeen| e.at_s.map(|s| s.max(0.0));
     let end = boot.entries.iter().filter_map(at).chain(boot.ended_at_s).fold(0.0, f64::max);
     let right = if end > 0.0 { seconds(Some(end)) } else { String::new() };
