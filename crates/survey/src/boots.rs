@@ -98,8 +98,17 @@ fn parsed(bytes: &[u8], offset: i32) -> Option<BootRun> {
                 boot.complaints.push(said.chars().take(400).collect());
             }
             // The initramfs may have had jobs of its own before.
-            (None, Some("systemd")) if said.starts_with("Queued start job for") => {
+            (None, Some("systemd")) if said.starts_with("Queued start job for default target") => {
                 boot.init_at_s = Some(at_s);
+            }
+            (None, Some("systemd")) if boot.jobs.len() < MAX_JOBS => {
+                let early = said_early(said).filter(|(unit, _)| counts(unit));
+                boot.jobs.extend(early.map(|(unit, result)| JobRun {
+                    unit: unit.to_owned(),
+                    began_s: None,
+                    ended_s: Some(at_s),
+                    result: Some(result),
+                }));
             }
             _ => {}
         }
@@ -111,6 +120,28 @@ fn parsed(bytes: &[u8], offset: i32) -> Option<BootRun> {
     open.sort_by(|a, b| a.began_s.unwrap_or(0.0).total_cmp(&b.began_s.unwrap_or(0.0)));
     boot.jobs.extend(open);
     boot.began_s.map(|_| boot)
+}
+
+/// What the init system says of a job in the kernel's log, where there are no
+/// fields: before its journal runs.
+fn said_early(text: &str) -> Option<(&str, JobResult)> {
+    if let Some((unit, rest)) = text.split_once(": Job ") {
+        let rest = rest.strip_prefix(unit)?.strip_prefix("/start ")?;
+        let word = match rest {
+            "timed out." => "timeout",
+            _ => rest.strip_prefix("failed with result '")?.split('\'').next()?,
+        };
+        return Some((unit, JobResult::parse(word)));
+    }
+    if let Some((unit, _)) = text.split_once(": Failed with result '") {
+        return Some((unit, JobResult::Failed));
+    }
+    let done =
+        ["Mounted ", "Found device ", "Activated swap ", "Reached target ", "Set up automount ", "Finished "];
+    let rest = done.iter().find_map(|begin| text.strip_prefix(begin))?;
+    // Without its unit's name a line has only a description.
+    let unit = rest.split_once(" - ").map_or(rest, |(unit, _)| unit);
+    (!unit.contains(['/', ' '])).then_some((unit, JobResult::Done))
 }
 
 /// Microseconds as seconds, to the millisecond.
@@ -194,6 +225,31 @@ mod tests {
             ]
         );
         assert_eq!(boot.complaints, ["Duplicate entry"]);
+    }
+
+    #[test]
+    fn what_was_said_before_the_journal_ran_counts() {
+        for (text, expected) in [
+            (
+                "dev-sdz.device: Job dev-sdz.device/start timed out.",
+                Some(("dev-sdz.device", JobResult::Timeout)),
+            ),
+            (
+                "srv-a.mount: Job srv-a.mount/start failed with result 'dependency'.",
+                Some(("srv-a.mount", JobResult::Dependency)),
+            ),
+            ("srv-a.mount: Failed with result 'exit-code'.", Some(("srv-a.mount", JobResult::Failed))),
+            ("Mounted srv-a.mount - /srv/a.", Some(("srv-a.mount", JobResult::Done))),
+            (
+                "Reached target local-fs.target - Local File Systems.",
+                Some(("local-fs.target", JobResult::Done)),
+            ),
+            ("Mounted /srv/a.", None),
+            ("Mounting srv-a.mount - /srv/a...", None),
+            ("Timed out waiting for device x.", None),
+        ] {
+            assert_eq!(said_early(text), expected, "{text}");
+        }
     }
 
     #[test]

@@ -2,6 +2,7 @@
 //! initramfs.conf(5).
 
 use crate::files::Files;
+use crate::loader::next_boot;
 use bradawl_facts::record::{CryptEntry, Early, Initramfs};
 
 /// More entries of each are not kept.
@@ -32,6 +33,7 @@ pub(crate) fn early(files: &mut Files) -> Early {
             .iter()
             .find_map(|path| files.exists(path).then(|| files.text(path)).flatten())
             .map(|text| arrays(&text)),
+        next: next_boot(files),
     }
 }
 

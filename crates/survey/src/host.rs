@@ -1,5 +1,5 @@
 use crate::files::Files;
-use crate::init::first_program;
+use crate::init::{first_program, scripts};
 use bradawl_facts::record::{Host, Init, InitKind, Privileges};
 use bradawl_facts::timespan::parse_timespan;
 use std::time::{SystemTime, UNIX_EPOCH};
@@ -89,6 +89,8 @@ fn init(files: &mut Files) -> Option<Init> {
         ("systemd", None) => (InitKind::Systemd, true),
         ("init", _) if openrc => (InitKind::Openrc, true),
         ("init", _) if busybox => (InitKind::Busybox, true),
+        ("runit" | "runit-init", _) => (InitKind::Runit, true),
+        ("finit", _) => (InitKind::Finit, true),
         ("init", Some(next)) => (next, true),
         ("init", None) if version.is_none() => (InitKind::Sysvinit, true),
         (_, Some(next)) => (next, false),
@@ -126,6 +128,7 @@ fn with_limits(files: &mut Files, kind: InitKind, version: Option<String>, runni
         waits_endlessly,
         start_timeout_s,
         table_read_s: generated.filter(|_| systemd && running == Some(true)),
+        scripts: scripts(files, kind),
         ..Init::new(kind, version.as_deref().filter(|_| systemd))
     }
 }
@@ -227,7 +230,7 @@ mod tests {
             (vec![systemd], Some("/lib/systemd/systemd"), InitKind::Systemd),
             (vec![systemd], Some("../bin/busybox"), InitKind::Busybox),
             (vec![systemd], Some("openrc-init"), InitKind::Openrc),
-            (vec![systemd], Some("runit-init"), InitKind::Other),
+            (vec![systemd], Some("runit-init"), InitKind::Runit),
             (vec![systemd, sysv], None, InitKind::Sysvinit),
             (vec![sysv, table("si::sysinit:/sbin/openrc sysinit")], None, InitKind::Openrc),
             (vec![sysv, table("#x:/sbin/openrc\nsi::sysinit:/etc/init.d/rcS")], None, InitKind::Sysvinit),

@@ -2,7 +2,7 @@
 //! names, not which files lie around.
 
 use crate::files::Files;
-use bradawl_facts::record::InitKind;
+use bradawl_facts::record::{InitKind, InitScripts};
 
 /// So much of a program is searched for its name.
 const MAX_PROGRAM: u64 = 4 << 20;
@@ -36,7 +36,9 @@ fn kind_of(path: &str) -> Option<InitKind> {
         "systemd" => InitKind::Systemd,
         "busybox" => InitKind::Busybox,
         "openrc-init" => InitKind::Openrc,
-        "runit" | "runit-init" | "finit" | "s6-svscan" | "s6-linux-init" | "dinit" => InitKind::Other,
+        "runit" | "runit-init" => InitKind::Runit,
+        "finit" => InitKind::Finit,
+        "s6-svscan" | "s6-linux-init" | "dinit" => InitKind::Other,
         _ => return None,
     })
 }
@@ -49,12 +51,25 @@ fn kind_inside(files: &Files, path: &str) -> Option<InitKind> {
         ("BusyBox v", InitKind::Busybox),
         ("libsystemd", InitKind::Systemd),
         ("openrc", InitKind::Openrc),
-        ("/etc/runit/", InitKind::Other),
+        ("/etc/runit/", InitKind::Runit),
+        ("/etc/finit.conf", InitKind::Finit),
         ("/etc/inittab", InitKind::Sysvinit),
     ]
     .into_iter()
     .find(|(words, _)| has(words))
     .map(|(_, kind)| kind)
+}
+
+/// Whose scripts work through the table.
+pub(crate) fn scripts(files: &Files, kind: InitKind) -> Option<InitScripts> {
+    let of = |path: &str, scripts| files.exists(path).then_some(scripts);
+    match kind {
+        InitKind::Sysvinit | InitKind::Openrc | InitKind::Runit => {
+            of("/etc/init.d/mountall.sh", InitScripts::Debian)
+                .or_else(|| of("/etc/init.d/localmount", InitScripts::Openrc))
+        }
+        _ => None,
+    }
 }
 
 /// Whether System V's init hands over to OpenRC: in inittab, or in the script

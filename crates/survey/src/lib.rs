@@ -20,6 +20,7 @@ mod init;
 mod inside;
 mod kernel;
 mod links;
+mod loader;
 mod manager;
 mod mounts;
 mod part;

@@ -48,7 +48,8 @@ pub(super) fn may_hide(
         let there = forecast.entries[*n].state == EntryState::Mounted;
         // A host whose programs lie elsewhere has an empty directory there.
         let full = request.facts.is_some_and(|f| f.entries.is_some_and(|n| n > 0));
-        over && there && full && request.source.wants_device() && !places.is_mounted_now(*n)
+        let looked_at = request.source.wants_device() || request.entry.is_bind();
+        over && there && full && looked_at && !places.is_mounted_now(*n)
     };
     requests.iter().enumerate().find(open).map(|(_, r)| r.line())
 }

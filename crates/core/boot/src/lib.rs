@@ -93,7 +93,7 @@ pub fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) ->
 /// The boot as it is played, from the initramfs on; `attended`: with somebody
 /// at the console who types what is asked for.
 fn played(record: &Record, index: &Index<'_>, requests: &[Request<'_>], attended: bool) -> Forecast {
-    let by_scripts = scripts::forecast(record, requests);
+    let by_scripts = scripts::forecast(record, index, requests);
     let systemd = by_scripts.is_none();
     let mut forecast = by_scripts.unwrap_or_else(|| systemd::forecast(record, index, requests, attended));
     if systemd {

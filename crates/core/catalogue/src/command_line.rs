@@ -84,8 +84,8 @@ pub const WORDS: &[Word] = &[
     word(Dracut, "rd.lvm", NotPlayed("it says whether groups are activated in the initramfs")),
     word(Dracut, "rd.lvm.*", NotPlayed("it says which groups are activated in the initramfs")),
     word(Dracut, "rd.dm", NotPlayed("it says whether mappings are made in the initramfs")),
-    word(Dracut, "rd.retry", NotPlayed("it says how long the initramfs waits")),
-    word(Dracut, "rd.timeout", NotPlayed("it says how long the initramfs waits")),
+    word(Dracut, "rd.retry", Played),
+    word(Dracut, "rd.timeout", Played),
     word(Dracut, "rd.shell", Nothing("what the initramfs does when it has given up")),
     word(Dracut, "rd.emergency", NotPlayed("it has the machine restart where the initramfs gives up")),
     word(Dracut, "rd.live.*", NotPlayed("it has root be a live system")),
@@ -182,6 +182,15 @@ pub fn not_played(record: &Record) -> Vec<Unplayed<'_>> {
         }
     }
     found
+}
+
+/// The words of a line that have a say in mounts, swap or the goal, in order.
+pub fn deciding(line: &str) -> Vec<&str> {
+    let decides = |word: &&str| {
+        let name = word.split('=').next().unwrap_or(word);
+        WORDS.iter().any(|row| row.is(name) && !matches!(row.effect, Nothing(_)))
+    };
+    line.split_ascii_whitespace().filter(decides).collect()
 }
 
 impl Word {

@@ -37,6 +37,13 @@ for d in /usr/local/lib/systemd/system /run/systemd/system /etc/systemd/system; 
     for t in local-fs remote-fs swap sysinit basic multi-user; do names "$d/$t.target.wants"; names "$d/$t.target.requires"; done
 done
 names /etc/systemd/system/timers.target.wants
+# What the boot loader will start.
+for f in /boot/grub/grub.cfg /boot/grub2/grub.cfg /boot/grub/grubenv /boot/grub2/grubenv; do [ -f "$f" ] && get "$f"; done
+for d in /boot/loader /efi/loader /boot/efi/loader; do
+    [ -d "$d/entries" ] || continue
+    [ -f "$d/loader.conf" ] && get "$d/loader.conf"
+    names "$d/entries"; for f in "$d"/entries/*.conf; do [ -f "$f" ] && get "$f"; done
+done
 # What the running manager says of mounts and swap.
 if [ -d /run/systemd/system ] && command -v systemctl >/dev/null 2>&1; then
     row f /run/systemd/systemctl-show; printf ' '

@@ -1,9 +1,11 @@
 //! Before the init system: the initramfs looks for a sleeping system, mounts
 //! root, and mounts /usr if the table on root has an entry for it.
 //!
-//! What initramfs-tools does was recorded (boots-early.jsonl); the seconds of
-//! dracut and mkinitcpio are taken as usual, not read or recorded.
+//! What initramfs-tools and dracut do was recorded (boots-early.jsonl,
+//! boots-dracut.jsonl); the seconds of mkinitcpio are taken as usual, not read or
+//! recorded.
 
+mod dracut;
 mod resume;
 mod root;
 mod told;
@@ -39,10 +41,15 @@ pub(super) fn play(record: &Record, index: &Index<'_>, requests: &[Request<'_>],
         return;
     }
     let waits = waits(record, index, requests);
-    match root::not_mounted(record, index).or_else(|| usr::not_mounted(record, requests)) {
-        Some(given_up) => forecast.give_up(&given_up, &waits),
-        None if waits.is_empty() => {}
-        None => forecast.wait_before(&waits),
+    let given_up = root::not_mounted(record, index)
+        .or_else(|| usr::not_mounted(record, requests))
+        .or_else(|| dracut::usr_not_mounted(record, requests));
+    let endless = waits.iter().find(|w| w.stall_s.is_none());
+    match (given_up, endless) {
+        (None, Some(wait)) => forecast.wait_endlessly(wait),
+        (Some(given_up), _) => forecast.give_up(&given_up, &waits),
+        (None, None) if waits.is_empty() => {}
+        (None, None) => forecast.wait_before(&waits),
     }
 }
 
@@ -91,8 +98,9 @@ const LAST_RESORT_S: f64 = 30.0;
 pub(super) struct EarlyWait {
     /// What it waits for, in words.
     pub what: String,
-    /// Seconds from its beginning; all its waits run side by side.
-    pub stall_s: f64,
+    /// Seconds from its beginning, all its waits run side by side; `None`: without
+    /// end.
+    pub stall_s: Option<f64>,
     /// What had to be assumed.
     pub assumed: String,
 }
@@ -113,7 +121,7 @@ fn array_wait(record: &Record, target: &str, lack: &Lack) -> Option<EarlyWait> {
     let Lack::Late(why) = lack else { return None };
     Some(EarlyWait {
         what: format!("waits for the array under {target}: {why}"),
-        stall_s: (patience(record) * DEGRADED_AFTER).round(),
+        stall_s: Some((patience(record) * DEGRADED_AFTER).round()),
         assumed: "the initramfs has mdadm's script, which starts an array without all of its members"
             .to_owned(),
     })
@@ -131,7 +139,7 @@ pub(super) fn by_initramfs_tools(record: &Record) -> bool {
 fn patience(record: &Record) -> f64 {
     let usual: f64 = match record.early.as_ref().and_then(|e| e.initramfs) {
         Some(Initramfs::Mkinitcpio) => 10.0,
-        Some(Initramfs::Dracut) => 90.0,
+        Some(Initramfs::Dracut) => return dracut::patience(record),
         Some(Initramfs::InitramfsTools) | None => 30.0,
     };
     let delay = CommandLine::of(record).last("rootdelay").and_then(|d| d.parse::<u32>().ok());

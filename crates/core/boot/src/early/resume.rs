@@ -1,8 +1,9 @@
 //! The device that a sleeping system is looked for on.
 
-use super::{EarlyWait, patience};
+use super::{EarlyWait, dracut, patience};
 use bradawl_facts::record::CommandLine;
 use bradawl_facts::record::{Initramfs, Record};
+use bradawl_facts::size::seconds;
 use bradawl_facts::text::visible;
 use bradawl_resolve::{Index, Resolution, Source};
 
@@ -13,8 +14,8 @@ pub struct ResumeWait {
     pub name: String,
     /// Where the setting stands.
     pub place: ResumePlace,
-    /// Seconds.
-    pub stall_s: f64,
+    /// Seconds; `None`: without end.
+    pub stall_s: Option<f64>,
     /// Whose initramfs; absent: not known, the usual one is assumed.
     pub initramfs: Option<Initramfs>,
 }
@@ -73,7 +74,11 @@ pub fn resume_wait(record: &Record, index: &Index<'_>) -> Option<ResumeWait> {
         return None;
     }
     let initramfs = record.early.as_ref().and_then(|e| e.initramfs);
-    Some(ResumeWait { name: name.to_owned(), place, stall_s: patience(record), initramfs })
+    let stall_s = match dracut::is_maker(record) {
+        true => dracut::resume_patience(record),
+        false => Some(patience(record)),
+    };
+    Some(ResumeWait { name: name.to_owned(), place, stall_s, initramfs })
 }
 
 impl ResumeWait {
@@ -86,7 +91,9 @@ impl ResumeWait {
     /// What was assumed about it.
     fn assumed(&self) -> String {
         match self.initramfs {
-            Some(maker) => format!("{} waits {} s for a lost resume device", maker.name(), self.stall_s),
+            Some(maker) => {
+                format!("{} waits {} for a lost resume device", maker.name(), seconds(self.stall_s))
+            }
             None => "the initramfs is one of initramfs-tools, which waits 30 s for a lost resume device"
                 .to_owned(),
         }
@@ -98,7 +105,8 @@ mod tests {
     use super::*;
     use bradawl_facts::record::Early;
 
-    fn wait(line: &str, resume: Option<&str>, initramfs: Option<Initramfs>) -> Option<f64> {
+    #[allow(clippy::option_option)] // none, without end, or a time
+    fn wait(line: &str, resume: Option<&str>, initramfs: Option<Initramfs>) -> Option<Option<f64>> {
         let mut record = Record::new("quayside");
         record.devices = Some(Vec::new());
         record.command_line = Some(line.to_owned());
@@ -110,12 +118,13 @@ mod tests {
     fn a_lost_resume_device_is_waited_for() {
         let uuid = "UUID=00000000-1111-2222-3333-444444444444";
         for (line, resume, maker, expected) in [
-            ("rootdelay=45", Some(uuid), None, Some(45.0)),
+            ("rootdelay=45", Some(uuid), None, Some(Some(45.0))),
             ("", None, None, None),
-            ("", Some(uuid), Some(Initramfs::InitramfsTools), Some(30.0)),
+            ("", Some(uuid), Some(Initramfs::InitramfsTools), Some(Some(30.0))),
             ("noresume", Some(uuid), None, None),
-            ("resume=UUID=ab ro", None, Some(Initramfs::Dracut), Some(90.0)),
-            ("resume=UUID=ab", Some("none"), Some(Initramfs::Mkinitcpio), Some(10.0)),
+            ("resume=UUID=ab ro", None, Some(Initramfs::Dracut), Some(None)),
+            ("resume=UUID=ab rd.timeout=20", None, Some(Initramfs::Dracut), Some(Some(20.0))),
+            ("resume=UUID=ab", Some("none"), Some(Initramfs::Mkinitcpio), Some(Some(10.0))),
             ("", Some("none"), None, None),
             ("", Some("auto"), None, None),
         ] {

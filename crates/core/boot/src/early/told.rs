@@ -16,6 +16,24 @@ impl Forecast {
         self.assumed.extend(waits.iter().map(|wait| wait.assumed.clone()));
     }
 
+    /// Has the boot wait in the initramfs for ever.
+    pub(super) fn wait_endlessly(&mut self, wait: &EarlyWait) {
+        (self.outcome, self.reaches_login) = (Outcome::Never, false);
+        self.local_fs_reached = false;
+        self.ends_in = "never".to_owned();
+        self.ended_by = Some(format!("the initramfs {}", wait.what));
+        (self.stall_s, self.before_init_s) = (None, 0.0);
+        self.verdict = BootVerdict { early_s: 0.0, stall_s: None, ending: Ending::Never, at_worst: None };
+        self.events = vec![wait.event(0.0)];
+        self.assumed.push(wait.assumed.clone());
+        for entry in self.entries.iter_mut().filter(|e| !e.state.is_absent() && e.state != EntryState::Manual)
+        {
+            entry.state = EntryState::Blocked;
+            entry.because("the initramfs waits without end, before the table is read");
+            (entry.stall_s, entry.consequence) = (None, None);
+        }
+    }
+
     /// Ends the boot in the initramfs.
     pub(super) fn give_up(&mut self, given_up: &GivenUp, waits: &[EarlyWait]) {
         let stall_s = given_up.stall_s.max(longest(waits));
@@ -53,5 +71,5 @@ impl Forecast {
 
 /// All waits of the initramfs run side by side.
 fn longest(waits: &[EarlyWait]) -> f64 {
-    waits.iter().map(|wait| wait.stall_s).fold(0.0, f64::max)
+    waits.iter().filter_map(|wait| wait.stall_s).fold(0.0, f64::max)
 }

@@ -2,52 +2,110 @@
 //! a pass number, mount in table order, activate swap. They wait for nothing.
 
 mod busybox;
+mod finit;
 mod openrc;
+mod root;
+mod runit;
 mod sysvinit;
 
+use super::doubt::DoubtSort;
 use super::forecast::{EntryForecast, EntryState, Event, Forecast, Outcome, missing_facts};
 use super::need::Need;
+use super::place::{Places, There};
 use super::request::Request;
 use super::trial::{Cause, Trial};
 use super::verdict::{Absent, BootVerdict, Ending};
 use bradawl_facts::Consequence;
-use bradawl_facts::record::{BootsWith, Init, InitKind, PathKind, Record};
+use bradawl_facts::record::{BootsWith, Content, Init, InitKind, InitScripts, PathKind, Record};
 use bradawl_facts::text::visible;
+use bradawl_resolve::{Index, Source};
+use root::{Root, root};
 
 /// How such an init goes about it.
 pub(super) struct Scripts {
-    /// Whether it checks entries with a pass number.
-    checks: bool,
-    /// Whether a device that is not there fails its check.
-    lost_fails: bool,
+    checks: Checks,
     /// Whether a check that fails stops the boot.
     stops: bool,
+    /// Whether what has `_netdev` is left to the scripts of the network, be it on
+    /// a disk of the host.
+    netdev_apart: bool,
+    /// What comes of the rest where root cannot be mounted anew.
+    root_fails: RootFails,
     /// What it stops in.
     shell: &'static str,
-    /// Whether it was recorded, or follows its scripts.
-    recorded: bool,
+    /// The recordings it rests on; absent: it follows its scripts.
+    recorded: Option<&'static str>,
+}
+
+/// What becomes of entries with a pass number.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Checks {
+    /// They are not checked.
+    None,
+    /// What is there is checked; a device that is not is passed over.
+    Present,
+    /// `fsck -A`: a device that is not there fails unless the entry has nofail,
+    /// with noauto too (recorded).
+    Table,
+    /// Each by its name: a tag that no device matches fails, with nofail too; a
+    /// path that is no device is passed over (recorded).
+    EachName,
+}
+
+/// What comes of the other entries when root cannot be mounted anew.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum RootFails {
+    /// They are mounted all the same.
+    Alone,
+    /// Whatever needs root's script is left out: all of them.
+    Rest,
 }
 
 /// The scripts of an init system; `None` when it has none.
-fn scripts(kind: InitKind) -> Option<&'static Scripts> {
-    match kind {
+fn scripts(record: &Record, init: &Init) -> Option<&'static Scripts> {
+    // Debian has other inits run the scripts of its System V init.
+    let of_debian = matches!(record.host.os_id.as_deref(), Some("debian" | "devuan" | "ubuntu"));
+    let debian = match init.scripts {
+        Some(scripts) => scripts == InitScripts::Debian,
+        None => of_debian,
+    };
+    match init.kind {
         InitKind::Sysvinit => Some(&sysvinit::SCRIPTS),
+        InitKind::Openrc if debian => Some(&openrc::ON_DEBIAN),
         InitKind::Openrc => Some(&openrc::SCRIPTS),
+        InitKind::Runit if debian => Some(&runit::ON_DEBIAN),
+        InitKind::Runit => Some(&runit::SCRIPTS),
+        InitKind::Finit => Some(&finit::SCRIPTS),
         InitKind::Busybox => Some(&busybox::SCRIPTS),
         InitKind::Systemd | InitKind::Other => None,
     }
 }
 
 /// The boot of a host whose init works with scripts; `None` for others.
-pub(super) fn forecast(record: &Record, requests: &[Request<'_>]) -> Option<Forecast> {
+pub(super) fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) -> Option<Forecast> {
     let init = record.host.init.as_ref()?;
-    Some(played(init, scripts(init.kind)?, requests))
+    let places = Places::new(record, index, requests);
+    let scripts = scripts(record, init)?;
+    let root = root(record, index, scripts, requests);
+    Some(played(init, scripts, requests, (&places, root)))
 }
 
-fn played(init: &Init, scripts: &Scripts, requests: &[Request<'_>]) -> Forecast {
-    let entries: Vec<EntryForecast> = requests.iter().map(|r| entry(scripts, r)).collect();
+fn played(
+    init: &Init,
+    scripts: &Scripts,
+    requests: &[Request<'_>],
+    (places, root): (&Places<'_, '_>, Root),
+) -> Forecast {
+    let lacks = |n: usize, r: &Request<'_>| match (&r.source, r.entry.is_bind()) {
+        (Source::Path(path), true) => matches!(places.there(path, n), There::Absent(_)),
+        _ => false,
+    };
+    let mut entries: Vec<EntryForecast> =
+        requests.iter().enumerate().map(|(n, r)| entry(scripts, r, lacks(n, r))).collect();
+    told_of_root(scripts, requests, &root, &mut entries);
     let halts = entries.iter().any(|e| e.consequence == Some(Consequence::Halt));
     let missing = entries.iter().any(|e| e.consequence == Some(Consequence::Missing));
+    let read_only = matches!(root, Root::ReadOnly(_)) || asks_read_only(requests);
     let outcome = match (halts, missing) {
         (true, _) => Outcome::Emergency,
         (false, true) => Outcome::Partial,
@@ -78,25 +136,31 @@ fn played(init: &Init, scripts: &Scripts, requests: &[Request<'_>]) -> Forecast 
         stall_s: Some(0.0),
         before_init_s: 0.0,
         verdict,
-        root_read_only: false,
+        root_read_only: read_only,
         local_fs_reached: !halts,
         missing_facts: missing_facts(&entries),
         worst: None,
         not_known: None,
         assumed: match scripts.recorded {
-            true => Vec::new(),
-            false => vec![format!("{name} follows the scripts it comes with; no boot of it was recorded")],
+            Some(_) => Vec::new(),
+            None => vec![format!("{name} follows the scripts it comes with; no boot of it was recorded")],
         },
         entries,
         events,
     }
 }
 
-fn entry(scripts: &Scripts, request: &Request<'_>) -> EntryForecast {
-    let (state, why) = settle(scripts, request);
-    let asked = scripts.checks && request.entry.pass > 0;
-    let lost = request.lost().filter(|_| asked && scripts.lost_fails && !request.nofail);
-    let check_fails = lost.is_some() || (asked && matches!(request.trial, Trial::Fails(Cause::Check, _)));
+fn entry(scripts: &Scripts, request: &Request<'_>, lacks_source: bool) -> EntryForecast {
+    let (state, why) = match settle(scripts, request) {
+        // Scripts make no directory to bind.
+        (EntryState::Mounted | EntryState::Unknown, _) if lacks_source => {
+            (EntryState::Failed, format!("there is no {}", visible(&request.entry.source)))
+        }
+        settled => settled,
+    };
+    let asked = scripts.checks != Checks::None && request.entry.pass > 0;
+    let lost = request.lost().filter(|_| asked && check_misses(scripts.checks, request));
+    let check_fails = lost.is_some() || (asked && check_objects(request));
     let consequence = match state {
         _ if check_fails && scripts.stops => Some(Consequence::Halt),
         _ if check_fails => Some(Consequence::Missing),
@@ -121,7 +185,7 @@ fn entry(scripts: &Scripts, request: &Request<'_>) -> EntryForecast {
         cause: why.clone(),
         why,
         because_of: None,
-        doubt: (state == EntryState::Unknown).then(|| request.doubt()).flatten(),
+        doubt: (state == EntryState::Unknown).then(|| request.doubt().unwrap_or(DoubtSort::Event)),
         lacks_directory: state == EntryState::Failed
             && request.trial == Trial::Works
             && request.lost().is_none()
@@ -129,6 +193,64 @@ fn entry(scripts: &Scripts, request: &Request<'_>) -> EntryForecast {
         on_circle: false,
         chain: Vec::new(),
     }
+}
+
+/// Whether root's entry asks for a read-only root.
+fn asks_read_only(requests: &[Request<'_>]) -> bool {
+    requests.iter().find(|r| r.is_root()).is_some_and(|r| r.entry.switched("ro", "rw"))
+}
+
+/// Puts what becomes of root into its entry, and into those that are left out
+/// for it.
+fn told_of_root(scripts: &Scripts, requests: &[Request<'_>], root: &Root, entries: &mut [EntryForecast]) {
+    let (why, consequence) = match root {
+        Root::Fine => (None, None),
+        Root::ReadOnly(why) => (Some(why), Some(Consequence::Missing)),
+        Root::Stops(why) => (Some(why), Some(Consequence::Halt)),
+    };
+    for (request, entry) in requests.iter().zip(entries) {
+        match (request.is_root(), why) {
+            (true, Some(why)) => {
+                entry.state = EntryState::Failed;
+                entry.consequence = consequence;
+                entry.because(why);
+            }
+            // What its device or type is does not matter for a remount.
+            (true, None) => {
+                entry.state = EntryState::Mounted;
+                entry.consequence = None;
+                entry.because("");
+            }
+            (false, Some(_))
+                if scripts.root_fails == RootFails::Rest
+                    && consequence == Some(Consequence::Missing)
+                    && matches!(entry.state, EntryState::Mounted | EntryState::Unknown) =>
+            {
+                entry.state = EntryState::Blocked;
+                entry.consequence = Some(Consequence::Missing);
+                entry.because("the scripts that mount it need that of root, which fails");
+            }
+            _ => {}
+        }
+    }
+}
+
+/// Whether a device that is not there fails its check.
+fn check_misses(checks: Checks, request: &Request<'_>) -> bool {
+    match checks {
+        Checks::None | Checks::Present => false,
+        Checks::Table => !request.nofail,
+        Checks::EachName => matches!(request.source, Source::Tag(..)),
+    }
+}
+
+/// Whether a check fails on what is there: errors that it cannot mend, or no
+/// file system of the kind that is written (e2fsck; recorded).
+fn check_objects(request: &Request<'_>) -> bool {
+    let by_e2fsck = matches!(request.entry.fstype.as_str(), "ext2" | "ext3" | "ext4");
+    let of_other = |c: &Content| !c.fstype.as_deref().is_some_and(|t| t.starts_with("ext"));
+    matches!(request.trial, Trial::Fails(Cause::Check, _))
+        || (by_e2fsck && request.content().is_some_and(of_other))
 }
 
 /// Whether the directory of its target is known not to be there: scripts make
@@ -154,8 +276,14 @@ fn settle(scripts: &Scripts, request: &Request<'_>) -> (EntryState, String) {
     if let Need::Unknown(why) = &request.need {
         return (EntryState::Unknown, why.why.clone());
     }
+    if scripts.netdev_apart && request.network && request.device().is_some() {
+        let why = "_netdev leaves it to the scripts of the network: it is mounted when that comes up";
+        return (EntryState::Unknown, why.to_owned());
+    }
     match &request.trial {
-        Trial::Fails(Cause::Check, _) if !scripts.checks => (EntryState::Mounted, String::new()),
+        Trial::Fails(Cause::Check, _) if scripts.checks == Checks::None => {
+            (EntryState::Mounted, String::new())
+        }
         Trial::Fails(_, why) => (EntryState::Failed, why.clone()),
         Trial::Unknown(why) => (EntryState::Unknown, why.why.clone()),
         Trial::Works if request.entry.is_swap() => (EntryState::Active, String::new()),
@@ -173,7 +301,6 @@ mod tests {
     use bradawl_facts::record::DeviceKind;
     use bradawl_facts::record::{Content, ContentKind, Device};
     use bradawl_facts::table::Table;
-    use bradawl_resolve::Index;
 
     #[test]
     fn each_goes_about_it_in_its_own_way() {
@@ -187,7 +314,7 @@ mod tests {
             record.host.init = Some(Init::new(kind, None));
             record.devices = Some(vec![hurt.clone()]);
             let index = Index::new(&record);
-            let forecast = forecast(&record, &requests(&record, &index, &table)).unwrap();
+            let forecast = forecast(&record, &index, &requests(&record, &index, &table)).unwrap();
             (forecast.outcome, forecast.entries.iter().map(|e| e.consequence).collect::<Vec<_>>())
         };
         use Consequence::{Halt, Missing};

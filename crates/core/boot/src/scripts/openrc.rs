@@ -1,13 +1,20 @@
-use super::Scripts;
+use super::{Checks, RootFails, Scripts, sysvinit};
 
-/// OpenRC, as it is known; neither its scripts nor a boot were held against
-/// this. Its fsck script goes on after "operational error", which is what a
-/// lost device is, and aborts the boot when errors are left
-/// (`fsck_abort_on_errors`); localmount says that mounts failed, and goes on.
+/// OpenRC with the scripts of its own, as they are known; neither they nor a
+/// boot were held against this. Its fsck script goes on after "operational
+/// error", which is what a lost device is, and aborts the boot when errors are
+/// left (`fsck_abort_on_errors`); localmount says that mounts failed, and goes
+/// on.
 pub(super) const SCRIPTS: Scripts = Scripts {
-    checks: true,
-    lost_fails: false,
+    checks: Checks::Present,
     stops: true,
+    netdev_apart: true,
+    root_fails: RootFails::Alone,
     shell: "the shell of an aborted boot",
-    recorded: false,
+    recorded: None,
 };
+
+/// OpenRC as Debian packages it: it runs Debian's scripts, each with those it
+/// needs. Recorded with Debian 12 (boots-inits.jsonl).
+pub(super) const ON_DEBIAN: Scripts =
+    Scripts { root_fails: RootFails::Rest, recorded: Some("boots-inits.jsonl"), ..sysvinit::SCRIPTS };

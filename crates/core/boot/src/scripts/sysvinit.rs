@@ -1,7 +1,13 @@
-use super::Scripts;
+use super::{Checks, RootFails, Scripts};
 
 /// The scripts of Debian's sysvinit. Recorded with Debian 12: a device with a
 /// pass number that is not there stops the boot, even with noauto; a mount
 /// that fails does not.
-pub(super) const SCRIPTS: Scripts =
-    Scripts { checks: true, lost_fails: true, stops: true, shell: "the maintenance shell", recorded: true };
+pub(super) const SCRIPTS: Scripts = Scripts {
+    checks: Checks::Table,
+    stops: true,
+    netdev_apart: true,
+    root_fails: RootFails::Alone,
+    shell: "the maintenance shell",
+    recorded: Some("boots-sysv.jsonl"),
+};

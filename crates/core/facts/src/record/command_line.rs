@@ -11,9 +11,11 @@ use std::borrow::Cow;
 pub struct CommandLine<'r>(&'r str);
 
 impl<'r> CommandLine<'r> {
-    /// That of a host's last boot; empty when it is not known.
+    /// That of a host's next boot: what the boot loader is set to, else that of
+    /// the boot that is running; empty when neither is known.
     pub fn of(record: &'r Record) -> Self {
-        CommandLine(record.command_line.as_deref().unwrap_or_default())
+        let next = record.early.as_ref().and_then(|e| e.next.as_ref()).map(|n| n.command_line.as_str());
+        CommandLine(next.or(record.command_line.as_deref()).unwrap_or_default())
     }
 
     /// All words, as the kernel and the initramfs part them.

@@ -20,6 +20,26 @@ pub struct Early {
     /// such file.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub arrays: Option<Vec<String>>,
+    /// What the boot loader starts next; absent: its configuration was not read, or
+    /// does not say so without a doubt.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub next: Option<NextBoot>,
+}
+
+/// What a boot loader will start.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(default)]
+pub struct NextBoot {
+    /// The entry of its menu.
+    pub title: String,
+    /// The kernel's path, as the boot loader names it.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub kernel: Option<String>,
+    /// The kernel's command line.
+    pub command_line: String,
+    /// The file that says so.
+    pub from: String,
 }
 
 /// The programs that make an initramfs.

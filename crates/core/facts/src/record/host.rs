@@ -98,6 +98,10 @@ pub struct Init {
     /// When it last made its units from the table, in seconds since 1970 UTC.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub table_read_s: Option<u64>,
+    /// Whose scripts work through the table; absent: it has none, or they were not
+    /// looked for.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub scripts: Option<InitScripts>,
 }
 
 impl FromStr for Init {
@@ -111,8 +115,11 @@ impl FromStr for Init {
             "sysvinit" => InitKind::Sysvinit,
             "openrc" => InitKind::Openrc,
             "busybox" => InitKind::Busybox,
+            "runit" => InitKind::Runit,
+            "finit" => InitKind::Finit,
             _ => {
-                let why = "one of systemd, sysvinit, openrc, busybox, with a version behind a hyphen";
+                let why =
+                    "one of systemd, sysvinit, openrc, runit, finit, busybox, with a version behind a hyphen";
                 return Err(why.to_owned());
             }
         };
@@ -132,8 +139,20 @@ impl Init {
             waits_endlessly: false,
             start_timeout_s: None,
             table_read_s: None,
+            scripts: None,
         }
     }
+}
+
+/// Whose scripts work through the table for an init that leaves it to scripts.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "kebab-case")]
+pub enum InitScripts {
+    /// Debian's initscripts: checkroot.sh, checkfs.sh, mountall.sh.
+    Debian,
+    /// OpenRC's own: root, fsck, localmount, netmount.
+    Openrc,
 }
 
 /// Init systems told apart.
@@ -149,6 +168,10 @@ pub enum InitKind {
     Openrc,
     /// BusyBox init.
     Busybox,
+    /// runit.
+    Runit,
+    /// finit.
+    Finit,
     /// Something else: a container's own first process, for example.
     Other,
 }
@@ -161,13 +184,15 @@ impl InitKind {
             InitKind::Sysvinit => "sysvinit",
             InitKind::Openrc => "openrc",
             InitKind::Busybox => "busybox",
+            InitKind::Runit => "runit",
+            InitKind::Finit => "finit",
             InitKind::Other => "an unknown init",
         }
     }
 
     /// Whether scripts do its work, line by line of the table.
     fn is_scripts(self) -> bool {
-        matches!(self, InitKind::Sysvinit | InitKind::Openrc | InitKind::Busybox)
+        !matches!(self, InitKind::Systemd | InitKind::Other)
     }
 }
 

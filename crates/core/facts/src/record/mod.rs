@@ -22,8 +22,8 @@ pub use boots::{BootRun, JobResult, JobRun};
 pub use command_line::CommandLine;
 pub use content::{Candidate, Content, ContentKind, LogicalVolume, PartitionEntry, Segment, VolumeGroup};
 pub use device::{Backing, Device, DeviceKind, PartitionFacts, Transport};
-pub use early::{CryptEntry, Early, Initramfs};
-pub use host::{BootsWith, Host, Init, InitKind, Memory, Origin, Privileges, Swapping};
+pub use early::{CryptEntry, Early, Initramfs, NextBoot};
+pub use host::{BootsWith, Host, Init, InitKind, InitScripts, Memory, Origin, Privileges, Swapping};
 pub use limits::Unreal;
 pub use paths::{ActiveSwap, ContentAt, FsSupport, Inside, Mount, PathFacts, PathKind, Programs, Support};
 pub use raw::RawBytes;
@@ -240,6 +240,7 @@ impl Record {
         let mask = |text: &mut String| *text = masked(text).into_owned();
         self.tables.iter_mut().for_each(|table| table.bytes.redact());
         self.command_line.iter_mut().for_each(mask);
+        self.early.iter_mut().flat_map(|e| &mut e.next).map(|n| &mut n.command_line).for_each(mask);
         self.mounts.iter_mut().flatten().flat_map(|m| [&mut m.source, &mut m.options]).for_each(mask);
         let units = self.units.iter_mut().flatten();
         units.flat_map(|u| [&mut u.what, &mut u.options]).flatten().for_each(mask);

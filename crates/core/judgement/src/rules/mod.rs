@@ -143,6 +143,7 @@ pub const RULES: &[Rule] = &[
     boot::device_timeout_value::RULE,
     boot::generator_aborts::RULE,
     boot::extra_fails::RULE,
+    boot::next_command_line::RULE,
     boot::generator_differs::RULE,
     boot::requires_unknown_unit::RULE,
     boot::nofail_missing::RULE,

@@ -36,6 +36,12 @@ pub struct Boot {
     /// How long the mount of each failed unit was tried.
     #[serde(default)]
     pub mounting_s: BTreeMap<String, f64>,
+    /// The initramfs, where it is not the usual one.
+    #[serde(default)]
+    pub maker: Option<String>,
+    /// Active swap areas, by path.
+    #[serde(default)]
+    pub swapped: Vec<String>,
     /// Source, target, type, options.
     #[serde(default)]
     pub mounted: Vec<String>,
@@ -53,7 +59,7 @@ impl Boot {
 
 /// How many boots each set has, as docs/verified.md tells: a recording that is
 /// cut short must not pass.
-pub const SETS: [(&str, usize); 13] = [
+pub const SETS: [(&str, usize); 15] = [
     ("252", 127),
     ("more", 216),
     ("crypt", 23),
@@ -67,6 +73,8 @@ pub const SETS: [(&str, usize); 13] = [
     ("words", 74),
     ("words-257", 65),
     ("crypt-more", 14),
+    ("inits", 36),
+    ("dracut", 28),
 ];
 /// The same for boots with an initramfs that reads the table.
 pub const EARLY: usize = 112;

@@ -14,6 +14,7 @@ pub(super) mod generator_aborts;
 pub(super) mod generator_differs;
 pub(super) mod initramfs_usr;
 pub(super) mod netdev_missing;
+pub(super) mod next_command_line;
 pub(super) mod nofail_missing;
 pub(super) mod nofail_on_vital;
 pub(super) mod order_cycle;

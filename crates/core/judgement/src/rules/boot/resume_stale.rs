@@ -17,7 +17,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     fix: "Write the present swap's UUID into the setting, or none, and make the initramfs anew.",
     rests_on: Basis::Recording,
     verified: "Recorded boots with initramfs-tools 0.142 (its question whether the kernel can sleep was taken out, \
-               since the recording's kernel cannot); the figures for dracut and mkinitcpio are taken as usual.",
+               since the recording's kernel cannot); dracut's waits are recorded too, those of mkinitcpio are taken as usual.",
     check,
 };
 
@@ -30,9 +30,15 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         .filter_map(uuid)
         .collect();
     let mut finding = Finding::of(&RULE);
-    finding.stall_s = Some(wait.stall_s);
+    finding.stall_s = wait.stall_s;
     finding.message = format!("No device matches {}, which is {}.", visible(&wait.name), wait.place.words());
-    finding.why = format!("The initramfs waits {} s for it at each boot, then continues.", wait.stall_s);
+    finding.why = match wait.stall_s {
+        Some(s) => format!("The initramfs waits {s} s for it at each boot, then continues."),
+        None => "The initramfs waits for it without end: the boot never goes on.".to_owned(),
+    };
+    if wait.stall_s.is_none() {
+        finding.consequence = Consequence::Halt;
+    }
     finding.remedy = match swaps.as_slice() {
         [] => "Take the setting out (RESUME=none), and make the initramfs anew.".to_owned(),
         [one] => format!("Write {} there, and make the initramfs anew.", visible(one)),
