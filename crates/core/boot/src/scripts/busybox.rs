@@ -1,4 +1,4 @@
-use super::{Checks, RootFails, Scripts};
+use super::{Checks, ReadOnly, Scripts};
 
 /// BusyBox init with the usual rcS: `mount -a`, `swapon -a`, no check; what
 /// fails is passed over.
@@ -6,7 +6,7 @@ pub(super) const SCRIPTS: Scripts = Scripts {
     checks: Checks::None,
     stops: false,
     netdev_apart: false,
-    root_fails: RootFails::Alone,
+    read_only: ReadOnly::Alone,
     shell: "a shell",
     recorded: None,
 };

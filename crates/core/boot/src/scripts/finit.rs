@@ -1,4 +1,4 @@
-use super::{Checks, RootFails, Scripts};
+use super::{Checks, ReadOnly, Scripts};
 
 /// finit, which works through the table by itself. Recorded with 4.2 of Debian
 /// 12 (boots-inits.jsonl).
@@ -6,7 +6,7 @@ pub(super) const SCRIPTS: Scripts = Scripts {
     checks: Checks::EachName,
     stops: true,
     netdev_apart: false,
-    root_fails: RootFails::Alone,
+    read_only: ReadOnly::Alone,
     shell: "a shell that asks for root's password",
     recorded: Some("boots-inits.jsonl"),
 };

@@ -29,8 +29,8 @@ pub(super) struct Scripts {
     /// Whether what has `_netdev` is left to the scripts of the network, be it on
     /// a disk of the host.
     netdev_apart: bool,
-    /// What comes of the rest where root cannot be mounted anew.
-    root_fails: RootFails,
+    /// What comes of the rest where root stays read-only.
+    read_only: ReadOnly,
     /// What it stops in.
     shell: &'static str,
     /// The recordings it rests on; absent: it follows its scripts.
@@ -52,12 +52,13 @@ enum Checks {
     EachName,
 }
 
-/// What comes of the other entries when root cannot be mounted anew.
+/// What comes of the other entries when root is read-only.
 #[derive(Clone, Copy, PartialEq, Eq)]
-enum RootFails {
+enum ReadOnly {
     /// They are mounted all the same.
     Alone,
-    /// Whatever needs root's script is left out: all of them.
+    /// Scripts that write to root fail, and what needs them is left out: all of
+    /// them.
     Rest,
 }
 
@@ -203,6 +204,7 @@ fn asks_read_only(requests: &[Request<'_>]) -> bool {
 /// Puts what becomes of root into its entry, and into those that are left out
 /// for it.
 fn told_of_root(scripts: &Scripts, requests: &[Request<'_>], root: &Root, entries: &mut [EntryForecast]) {
+    let read_only = matches!(root, Root::ReadOnly(_)) || (*root == Root::Fine && asks_read_only(requests));
     let (why, consequence) = match root {
         Root::Fine => (None, None),
         Root::ReadOnly(why) => (Some(why), Some(Consequence::Missing)),
@@ -221,14 +223,14 @@ fn told_of_root(scripts: &Scripts, requests: &[Request<'_>], root: &Root, entrie
                 entry.consequence = None;
                 entry.because("");
             }
-            (false, Some(_))
-                if scripts.root_fails == RootFails::Rest
-                    && consequence == Some(Consequence::Missing)
+            (false, _)
+                if scripts.read_only == ReadOnly::Rest
+                    && read_only
                     && matches!(entry.state, EntryState::Mounted | EntryState::Unknown) =>
             {
                 entry.state = EntryState::Blocked;
                 entry.consequence = Some(Consequence::Missing);
-                entry.because("the scripts that mount it need that of root, which fails");
+                entry.because("the scripts that mount it need one that writes to root, which is read-only");
             }
             _ => {}
         }

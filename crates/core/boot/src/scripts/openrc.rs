@@ -1,4 +1,4 @@
-use super::{Checks, RootFails, Scripts, sysvinit};
+use super::{Checks, ReadOnly, Scripts, sysvinit};
 
 /// OpenRC with the scripts of its own, as they are known; neither they nor a
 /// boot were held against this. Its fsck script goes on after "operational
@@ -9,7 +9,7 @@ pub(super) const SCRIPTS: Scripts = Scripts {
     checks: Checks::Present,
     stops: true,
     netdev_apart: true,
-    root_fails: RootFails::Alone,
+    read_only: ReadOnly::Alone,
     shell: "the shell of an aborted boot",
     recorded: None,
 };
@@ -17,4 +17,4 @@ pub(super) const SCRIPTS: Scripts = Scripts {
 /// OpenRC as Debian packages it: it runs Debian's scripts, each with those it
 /// needs. Recorded with Debian 12 (boots-inits.jsonl).
 pub(super) const ON_DEBIAN: Scripts =
-    Scripts { root_fails: RootFails::Rest, recorded: Some("boots-inits.jsonl"), ..sysvinit::SCRIPTS };
+    Scripts { read_only: ReadOnly::Rest, recorded: Some("boots-inits.jsonl"), ..sysvinit::SCRIPTS };

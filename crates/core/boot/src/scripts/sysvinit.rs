@@ -1,4 +1,4 @@
-use super::{Checks, RootFails, Scripts};
+use super::{Checks, ReadOnly, Scripts};
 
 /// The scripts of Debian's sysvinit. Recorded with Debian 12: a device with a
 /// pass number that is not there stops the boot, even with noauto; a mount
@@ -7,7 +7,7 @@ pub(super) const SCRIPTS: Scripts = Scripts {
     checks: Checks::Table,
     stops: true,
     netdev_apart: true,
-    root_fails: RootFails::Alone,
+    read_only: ReadOnly::Alone,
     shell: "the maintenance shell",
     recorded: Some("boots-sysv.jsonl"),
 };

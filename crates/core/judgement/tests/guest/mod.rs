@@ -73,8 +73,8 @@ pub const SETS: [(&str, usize); 15] = [
     ("words", 74),
     ("words-257", 65),
     ("crypt-more", 14),
-    ("inits", 36),
-    ("dracut", 28),
+    ("inits", 44),
+    ("dracut", 33),
 ];
 /// The same for boots with an initramfs that reads the table.
 pub const EARLY: usize = 112;

@@ -38,8 +38,8 @@
 
 use bradawl_facts::record::{
     ActiveSwap, Backing, Content, ContentKind, CryptEntry, Device, DeviceKind, Early, FsSupport, Generated,
-    Init, InitKind, LocalUnit, Memory, Mount, Origin, PartitionEntry, PartitionFacts, PathFacts, PathKind,
-    Programs, RawBytes, Record, TableFile,
+    Init, InitKind, LocalUnit, Memory, Mount, NextBoot, Origin, PartitionEntry, PartitionFacts, PathFacts,
+    PathKind, Programs, RawBytes, Record, TableFile,
 };
 use std::path::Path;
 
@@ -204,6 +204,10 @@ fn host_fact(record: &mut Record, word: &str) {
         "container" => record.host.container = Some(true),
         "initramfs" => early(record).initramfs = serde_json::from_value(value.into()).unwrap(),
         "cmdline" => record.command_line = Some(value.replace(',', " ")),
+        "next" => {
+            let (command_line, from) = (value.replace(',', " "), "/boot/grub/grub.cfg".to_owned());
+            early(record).next = Some(NextBoot { command_line, from, ..NextBoot::default() });
+        }
         "init" => {
             let (kind, version) = value.split_once('-').map_or((value, None), |(k, v)| (k, Some(v)));
             let kind = if kind == "sysvinit" { InitKind::Sysvinit } else { InitKind::Systemd };
