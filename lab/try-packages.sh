@@ -71,4 +71,15 @@ for release in bullseye bookworm trixie; do
     say "$release" rpm "$was, removed, left: $(left "$root")"
     umount "$root/proc"
 done
+
+# cargo install needs a Rust toolchain, which these roots have not: on this machine, into a directory of its own.
+if command -v cargo > /dev/null; then
+    # shellcheck disable=SC2059
+    printf "$table" > "$work/fstab.new"
+    cargo install --quiet --locked --path "$(dirname "$0")/../crates/cli" --root "$work/cargo" > "$work/cargo.log" 2>&1
+    said=$("$work/cargo/bin/bradawl" audit --table "$work/fstab.new" --format json 2>/dev/null)
+    case $said in *option-unknown*) was="installed, right" ;; *) was="no" ;; esac
+    cargo uninstall --quiet --root "$work/cargo" bradawl >> "$work/cargo.log" 2>&1 || was="not removed"
+    say "this machine" cargo "$was, removed, left: $(find "$work/cargo/bin" -type f 2>/dev/null | wc -l)"
+fi
 exit $failed
