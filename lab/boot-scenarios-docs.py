@@ -6,7 +6,7 @@ pages = sorted(pathlib.Path('docs').rglob('*.md')) + [pathlib.Path('README.md')]
 commands = []
 for page in pages:
     if page.name == 'commands.md': continue
-    for line in re.findall(r'^ *sudo (bradawl .*?)(?: +#.*)?$', page.read_text(), re.M):
+    for line in re.findall(r'^ *(?:sudo )?(bradawl (?:adopt .*--write|mend --choose)|(?<=sudo )bradawl .*?)(?: +#.*)?$', page.read_text(), re.M):
         if line not in commands: commands.append(line)
 SCRIPT = r'''#!/bin/bash
 exec 2>&1 > >(sed 's/^/said /' >/dev/ttyS1)

@@ -108,7 +108,8 @@ def last_boots(hosts):
         (by_uuid('19e7a4d3-b2c6-4f58-8a1d-60c93e5f7b24'), None, 4.9, 'done'),
         ('dev-disk-by\\x2duuid-19e7a4d3\\x2db2c6\\x2d4f58\\x2d8a1d\\x2d60c93e5f7b24.swap', 5.0, 5.1, 'done'),
         ('tmp.mount', 4.0, 4.1, 'done'), (by_uuid('f02d6c9a-18e5-4b73-a4c1-8d5e7092b3f6'), None, 7.4, 'done'),
-        ('boot-efi.mount', 5.2, 5.3, 'done'), ('local-fs.target', None, 5.3, 'done'), ('srv-tides.mount', 7.5, 8.9, 'done'),
+        ('systemd-fsck@dev-disk-by\\x2duuid-6A1C\\x2d0F3E.service', 5.0, 7.2, 'done'), ('boot-efi.mount', 7.2, 7.3, 'done'),
+        ('local-fs.target', None, 7.3, 'done'), ('srv-tides.mount', 7.5, 8.9, 'done'),
         ('multi-user.target', None, 11.6, 'done'))
     archive = hosts['archive']
     vault = unit('/dev/disk/by-label/vault', 'device')

@@ -42,7 +42,7 @@ fn arguments(offset: i32) -> Vec<String> {
     let mut all = ["--quiet", "--no-pager", "--output=export"].map(str::to_owned).to_vec();
     all.push(format!("--boot={offset}"));
     all.push(
-        "--output-fields=UNIT,JOB_ID,JOB_TYPE,JOB_RESULT,MESSAGE_ID,MESSAGE,SYSLOG_IDENTIFIER".to_owned(),
+        "--output-fields=UNIT,JOB_ID,JOB_TYPE,JOB_RESULT,MESSAGE_ID,MESSAGE,SYSLOG_IDENTIFIER,_SOURCE_MONOTONIC_TIMESTAMP".to_owned(),
     );
     all.extend([message(STARTING), message(STARTED), message(FAILED)]);
     // Before its journal runs, the init system writes to the kernel's log.
@@ -66,7 +66,9 @@ fn parsed(bytes: &[u8], offset: i32) -> Option<BootRun> {
     let mut open: HashMap<(String, String), f64> = HashMap::new();
     for entry in entries(bytes) {
         let field = |name: &str| entry.iter().find(|(key, _)| *key == name).map(|(_, value)| value.as_ref());
-        let Some(at_s) = field("__MONOTONIC_TIMESTAMP").and_then(|t| t.parse::<u64>().ok()) else { continue };
+        // What the kernel's log held was said before it was read.
+        let said_at = ["_SOURCE_MONOTONIC_TIMESTAMP", "__MONOTONIC_TIMESTAMP"];
+        let Some(at_s) = said_at.iter().find_map(|f| field(f)?.parse::<u64>().ok()) else { continue };
         let at_s = seconds(at_s);
         let real = || field("__REALTIME_TIMESTAMP").and_then(|t| t.parse::<u64>().ok());
         boot.began_s = boot.began_s.or_else(|| real().map(|us| us / 1_000_000));
@@ -196,8 +198,12 @@ mod tests {
         };
         let text = [
             entry(
-                2_000_000,
-                &[("SYSLOG_IDENTIFIER", "systemd"), ("MESSAGE", "Queued start job for default target x")],
+                9_000_000,
+                &[
+                    ("_SOURCE_MONOTONIC_TIMESTAMP", "2000000"),
+                    ("SYSLOG_IDENTIFIER", "systemd"),
+                    ("MESSAGE", "Queued start job for default target x"),
+                ],
             ),
             entry(
                 2_100_000,

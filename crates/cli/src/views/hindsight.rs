@@ -196,6 +196,7 @@ fn slow_words(slow: &Slow, entries: &[EntrySeen]) -> String {
         (_, true) => format!("{name}: {took} until its device was there"),
         (Some(JobResult::Failed | JobResult::Timeout), _) => format!("{name}: {took}, and it failed"),
         _ if slow.unit.starts_with("systemd-fsck") => format!("{name}: its check took {took}"),
+        _ if slow.unit.ends_with(".mount") => format!("{name}: mounting it took {took}"),
         _ => format!("{name}: {took}"),
     }
 }

@@ -33,7 +33,7 @@ fn host(boot: &Boot) -> Record {
         (record.units, record.services) = (None, None);
     }
     // What the scenarios name and the guest does not have.
-    for path in ["/srv/absent", "/srv/gone"] {
+    for path in ["/srv/absent", "/srv/gone", "/sbin/nosuch"] {
         record.paths.push(PathFacts::new(path, PathKind::Absent));
     }
     let maker = if boot.maker.is_some() { Initramfs::Dracut } else { Initramfs::InitramfsTools };

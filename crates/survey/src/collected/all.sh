@@ -56,7 +56,7 @@ fi
 if [ -d /run/systemd/system ] && command -v journalctl >/dev/null 2>&1; then
     row f /run/systemd/journal-jobs; printf ' '
     journalctl --quiet --no-pager --output=export --boot=0 \
-        --output-fields=UNIT,JOB_ID,JOB_TYPE,JOB_RESULT,MESSAGE_ID,MESSAGE,SYSLOG_IDENTIFIER \
+        --output-fields=UNIT,JOB_ID,JOB_TYPE,JOB_RESULT,MESSAGE_ID,MESSAGE,SYSLOG_IDENTIFIER,_SOURCE_MONOTONIC_TIMESTAMP \
         MESSAGE_ID=7d4958e842da4a758f6c1cdc7b36dcc5 MESSAGE_ID=39f53479d3a045ac8e11786248231fbf \
         MESSAGE_ID=be02cf6855d2428ba40df7e9d022f03d + _TRANSPORT=kernel SYSLOG_IDENTIFIER=systemd \
         + _TRANSPORT=kernel SYSLOG_IDENTIFIER=systemd-fstab-generator 2>/dev/null | head -c 4194304 | enc; echo

@@ -5,8 +5,9 @@ use super::super::forecast::EntryState;
 use super::super::need::Need;
 use super::super::request::Request;
 use super::GivenUp;
-use bradawl_facts::record::{CommandLine, Initramfs, Record};
+use bradawl_facts::record::{CommandLine, Initramfs, PathKind, Record};
 use bradawl_facts::text::visible;
+use bradawl_resolve::Index;
 
 /// Seconds of `rd.retry=` where it is not given: so many rounds of half a
 /// second, twice as many; each takes at least that.
@@ -43,6 +44,15 @@ pub(super) fn resume_patience(record: &Record) -> Option<f64> {
         true => limit.filter(|s| *s > 0.0),
         false => Some((patience(record) * 2.0 / 3.0).round()),
     }
+}
+
+/// Why it cannot hand over to the init system (recorded: the kernel and
+/// initramfs-tools pass over a program that is not there, dracut does not).
+pub(super) fn no_init(record: &Record, index: &Index<'_>) -> Option<GivenUp> {
+    let path = CommandLine::of(record).last("init").filter(|_| is_maker(record))?;
+    let absent = index.path(path).is_some_and(|f| f.kind == PathKind::Absent);
+    let why = format!("init={} is not there", visible(path));
+    absent.then(|| GivenUp { target: "/", why, stall_s: 0.0, entry: None })
 }
 
 /// Why the boot ends in the initramfs for /usr: with systemd in it, its device

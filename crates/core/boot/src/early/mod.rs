@@ -43,7 +43,8 @@ pub(super) fn play(record: &Record, index: &Index<'_>, requests: &[Request<'_>],
     let waits = waits(record, index, requests);
     let given_up = root::not_mounted(record, index)
         .or_else(|| usr::not_mounted(record, requests))
-        .or_else(|| dracut::usr_not_mounted(record, requests));
+        .or_else(|| dracut::usr_not_mounted(record, requests))
+        .or_else(|| dracut::no_init(record, index));
     let endless = waits.iter().find(|w| w.stall_s.is_none());
     match (given_up, endless) {
         (None, Some(wait)) => forecast.wait_endlessly(wait),

@@ -6,6 +6,7 @@ pub(super) const SCRIPTS: Scripts = Scripts {
     checks: Checks::None,
     stops: false,
     netdev_apart: false,
+    remounts_unnamed: true,
     read_only: ReadOnly::Alone,
     shell: "a shell",
     recorded: None,

@@ -6,6 +6,7 @@ pub(super) const SCRIPTS: Scripts = Scripts {
     checks: Checks::EachName,
     stops: true,
     netdev_apart: false,
+    remounts_unnamed: false,
     read_only: ReadOnly::Alone,
     shell: "a shell that asks for root's password",
     recorded: Some("boots-inits.jsonl"),

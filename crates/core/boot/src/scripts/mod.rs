@@ -29,6 +29,8 @@ pub(super) struct Scripts {
     /// Whether what has `_netdev` is left to the scripts of the network, be it on
     /// a disk of the host.
     netdev_apart: bool,
+    /// Whether root is mounted writable where the table has no entry for it.
+    remounts_unnamed: bool,
     /// What comes of the rest where root stays read-only.
     read_only: ReadOnly,
     /// What it stops in.

@@ -9,6 +9,7 @@ pub(super) const SCRIPTS: Scripts = Scripts {
     checks: Checks::Present,
     stops: true,
     netdev_apart: true,
+    remounts_unnamed: true,
     read_only: ReadOnly::Alone,
     shell: "the shell of an aborted boot",
     recorded: None,

@@ -24,8 +24,12 @@ pub(super) enum Root {
 /// device is not root's, or is not there, fails; without a pass number root's
 /// remount fails for it.
 pub(super) fn root(record: &Record, index: &Index<'_>, scripts: &Scripts, requests: &[Request<'_>]) -> Root {
-    let Some(request) = requests.iter().find(|r| r.is_root()) else { return Root::Fine };
-    let checked = scripts.checks == Checks::Table && request.entry.pass > 0;
+    let Some(request) = requests.iter().find(|r| r.is_root()) else {
+        let why = "the table has no entry for root, and nothing mounts it writable".to_owned();
+        return if scripts.remounts_unnamed { Root::Fine } else { Root::ReadOnly(why) };
+    };
+    let by_name = scripts.checks == Checks::EachName && matches!(request.source, Source::Tag(..));
+    let checked = request.entry.pass > 0 && (scripts.checks == Checks::Table || by_name);
     let other = request.lost().or_else(|| of_another(record, index, request));
     match (other, checked) {
         (Some(why), true) => return Root::Stops(why),

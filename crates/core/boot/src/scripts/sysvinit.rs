@@ -7,6 +7,7 @@ pub(super) const SCRIPTS: Scripts = Scripts {
     checks: Checks::Table,
     stops: true,
     netdev_apart: true,
+    remounts_unnamed: true,
     read_only: ReadOnly::Alone,
     shell: "the maintenance shell",
     recorded: Some("boots-sysv.jsonl"),

@@ -73,8 +73,8 @@ pub const SETS: [(&str, usize); 15] = [
     ("words", 74),
     ("words-257", 65),
     ("crypt-more", 14),
-    ("inits", 44),
-    ("dracut", 33),
+    ("inits", 61),
+    ("dracut", 37),
 ];
 /// The same for boots with an initramfs that reads the table.
 pub const EARLY: usize = 112;
