@@ -13,6 +13,7 @@ journalctl -u bradawl-watch.service -o cat --no-pager | head -5
 sleep 5; sed -i '/nowhere/d' /etc/fstab
 for n in $(seq 60); do systemctl is-failed -q bradawl-watch.service || break; sleep 1; done
 echo "mended: $(systemctl is-active bradawl-watch.service) $(systemctl show -P Result bradawl-watch.service)"
+journalctl -u bradawl-watch.service -u bradawl-watch.path -o cat --no-pager | tail -12; systemctl is-active bradawl-watch.path
 '''
 UNIT = '[Unit]\nBefore=oracle-ok.service\nAfter=local-fs.target\n[Service]\nType=oneshot\nExecStart=/bin/bash /etc/watch.sh\n'
 SCENARIOS = [dict(id='watch', fstab='', disks='bcd', limit=600, files={

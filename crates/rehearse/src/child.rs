@@ -45,7 +45,7 @@ fn tried(job: &Job) -> Result<End, Refusal> {
         // The area is looked at by whoever reads swap headers.
         Way::Swap => return Ok(End::Untried { why: "nobody looked at its header".to_owned() }),
         Way::Mount => kernel::mount(job)?,
-        Way::Bind => folder(job)?,
+        Way::Bind => shown_again(job)?,
     };
     fits(job)?;
     let attach = MoveMountFlags::MOVE_MOUNT_F_EMPTY_PATH;
@@ -54,7 +54,7 @@ fn tried(job: &Job) -> Result<End, Refusal> {
     Ok(End::Works { options: in_force(&job.target) })
 }
 
-fn folder(job: &Job) -> Result<OwnedFd, Refusal> {
+fn shown_again(job: &Job) -> Result<OwnedFd, Refusal> {
     let mut flags = OpenTreeFlags::OPEN_TREE_CLONE | OpenTreeFlags::OPEN_TREE_CLOEXEC;
     if job.options.iter().any(|(name, _)| name == "rbind") {
         flags |= OpenTreeFlags::AT_RECURSIVE;

@@ -35,9 +35,9 @@ impl Furnished {
             self.0.insert(there);
         }
         let lacking: Vec<&Path> = path.ancestors().take_while(|p| !p.exists()).collect();
-        for folder in lacking.into_iter().rev() {
-            fs::create_dir(folder).map_err(|e| failed(e.to_string()))?;
-            self.0.insert(folder.canonicalize().map_err(|e| failed(e.to_string()))?);
+        for directory in lacking.into_iter().rev() {
+            fs::create_dir(directory).map_err(|e| failed(e.to_string()))?;
+            self.0.insert(directory.canonicalize().map_err(|e| failed(e.to_string()))?);
         }
         Ok(())
     }
@@ -51,20 +51,20 @@ enum Piece {
 
 /// Covers a directory by one in memory that shows the same: each thing in it is
 /// bound to its place.
-fn cover(folder: &Path) -> io::Result<()> {
+fn cover(directory: &Path) -> io::Result<()> {
     let mut pieces = Vec::new();
-    for entry in fs::read_dir(folder)?.take(MOST + 1) {
+    for entry in fs::read_dir(directory)?.take(MOST + 1) {
         let entry = entry?;
         pieces.push((entry.file_name(), piece(&entry)?));
     }
     if pieces.len() > MOST {
-        return Err(io::Error::other(format!("{} holds more than {MOST} names", folder.display())));
+        return Err(io::Error::other(format!("{} holds more than {MOST} names", directory.display())));
     }
-    let mode = fs::metadata(folder)?.permissions().mode() & 0o7777;
-    let is_root = folder == Path::new("/");
+    let mode = fs::metadata(directory)?.permissions().mode() & 0o7777;
+    let is_root = directory == Path::new("/");
     let place = match is_root {
         true => PLACES.iter().map(Path::new).find(|p| p.is_dir()).ok_or(io::ErrorKind::NotFound)?,
-        false => folder,
+        false => directory,
     };
     mount("stand-in", place, c"tmpfs", MountFlags::empty(), None)?;
     fs::set_permissions(place, fs::Permissions::from_mode(mode))?;

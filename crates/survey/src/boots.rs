@@ -61,39 +61,35 @@ fn counts(unit: &str) -> bool {
 
 /// The journal's answer; `None` where it says nothing.
 fn parsed(bytes: &[u8], offset: i32) -> Option<BootRun> {
-    let mut boot = BootRun { offset, ..BootRun::default() };
-    // Jobs that have begun, by id and unit.
-    let mut open: HashMap<(String, String), f64> = HashMap::new();
-    for entry in entries(bytes) {
+    let mut reading = Reading { boot: BootRun { offset, ..BootRun::default() }, open: HashMap::new() };
+    entries(bytes).iter().for_each(|entry| reading.take(entry));
+    reading.finish()
+}
+
+/// A boot that is read entry by entry.
+struct Reading {
+    boot: BootRun,
+    /// Jobs that have begun, by id and unit.
+    open: HashMap<(String, String), f64>,
+}
+
+impl Reading {
+    fn take(&mut self, entry: &Entry<'_>) {
         let field = |name: &str| entry.iter().find(|(key, _)| *key == name).map(|(_, value)| value.as_ref());
         // What the kernel's log held was said before it was read.
         let said_at = ["_SOURCE_MONOTONIC_TIMESTAMP", "__MONOTONIC_TIMESTAMP"];
-        let Some(at_s) = said_at.iter().find_map(|f| field(f)?.parse::<u64>().ok()) else { continue };
+        let Some(at_s) = said_at.iter().find_map(|f| field(f)?.parse::<u64>().ok()) else { return };
         let at_s = seconds(at_s);
+        let boot = &mut self.boot;
         let real = || field("__REALTIME_TIMESTAMP").and_then(|t| t.parse::<u64>().ok());
         boot.began_s = boot.began_s.or_else(|| real().map(|us| us / 1_000_000));
-        boot.id = boot.id.or_else(|| field("_BOOT_ID").map(str::to_owned));
+        boot.id = boot.id.take().or_else(|| field("_BOOT_ID").map(str::to_owned));
         let said = field("MESSAGE").unwrap_or_default();
         match (field("UNIT"), field("SYSLOG_IDENTIFIER")) {
             (Some(unit), _) if counts(unit) => {
-                let key = (field("JOB_ID").unwrap_or_default().to_owned(), unit.to_owned());
-                match field("JOB_RESULT") {
-                    None => {
-                        open.insert(key, at_s);
-                    }
-                    // Stops come after the boot, or before it in the initramfs.
-                    Some(_) if field("JOB_TYPE").is_some_and(|t| t == "stop") => {}
-                    Some(result) if boot.jobs.len() < MAX_JOBS => {
-                        let began_s = open.remove(&key);
-                        let result = Some(JobResult::parse(result));
-                        boot.jobs.push(JobRun {
-                            unit: unit.to_owned(),
-                            began_s,
-                            ended_s: Some(at_s),
-                            result,
-                        });
-                    }
-                    Some(_) => {}
+                // Stops come after the boot, or before it in the initramfs.
+                if field("JOB_TYPE") != Some("stop") {
+                    self.job(unit, field("JOB_ID").unwrap_or_default(), field("JOB_RESULT"), at_s);
                 }
             }
             (None, Some("systemd-fstab-generator")) if boot.complaints.len() < MAX_COMPLAINTS => {
@@ -103,25 +99,46 @@ fn parsed(bytes: &[u8], offset: i32) -> Option<BootRun> {
             (None, Some("systemd")) if said.starts_with("Queued start job for default target") => {
                 boot.init_at_s = Some(at_s);
             }
-            (None, Some("systemd")) if boot.jobs.len() < MAX_JOBS => {
-                let early = said_early(said).filter(|(unit, _)| counts(unit));
-                boot.jobs.extend(early.map(|(unit, result)| JobRun {
-                    unit: unit.to_owned(),
-                    began_s: None,
-                    ended_s: Some(at_s),
-                    result: Some(result),
-                }));
+            (None, Some("systemd")) => {
+                if let Some((unit, result)) = said_early(said).filter(|(unit, _)| counts(unit)) {
+                    self.ended(unit, None, at_s, result);
+                }
             }
             _ => {}
         }
     }
-    let mut open: Vec<JobRun> = open
-        .into_iter()
-        .map(|((_, unit), began)| JobRun { unit, began_s: Some(began), ended_s: None, result: None })
-        .collect();
-    open.sort_by(|a, b| a.began_s.unwrap_or(0.0).total_cmp(&b.began_s.unwrap_or(0.0)));
-    boot.jobs.extend(open);
-    boot.began_s.map(|_| boot)
+
+    /// The beginning of a job, or with a result its end.
+    fn job(&mut self, unit: &str, id: &str, result: Option<&str>, at_s: f64) {
+        let key = (id.to_owned(), unit.to_owned());
+        match result {
+            None => {
+                self.open.insert(key, at_s);
+            }
+            Some(result) => {
+                let began_s = self.open.remove(&key);
+                self.ended(unit, began_s, at_s, JobResult::parse(result));
+            }
+        }
+    }
+
+    fn ended(&mut self, unit: &str, began_s: Option<f64>, ended_s: f64, result: JobResult) {
+        if self.boot.jobs.len() < MAX_JOBS {
+            let job = JobRun { unit: unit.to_owned(), began_s, ended_s: Some(ended_s), result: Some(result) };
+            self.boot.jobs.push(job);
+        }
+    }
+
+    /// The boot, with what has not ended last.
+    fn finish(mut self) -> Option<BootRun> {
+        let open = self.open.into_iter();
+        let mut open: Vec<JobRun> = open
+            .map(|((_, unit), began)| JobRun { unit, began_s: Some(began), ended_s: None, result: None })
+            .collect();
+        open.sort_by(|a, b| a.began_s.unwrap_or(0.0).total_cmp(&b.began_s.unwrap_or(0.0)));
+        self.boot.jobs.extend(open);
+        self.boot.began_s.map(|_| self.boot)
+    }
 }
 
 /// What the init system says of a job in the kernel's log, where there are no

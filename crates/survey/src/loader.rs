@@ -16,17 +16,17 @@ const MAX_BYTES: u64 = 2 << 20;
 /// What the next boot will start, where the loader's configuration says so
 /// without a doubt.
 pub(crate) fn next_boot(files: &Files) -> Option<NextBoot> {
-    GRUB.iter().find_map(|folder| by_grub(files, folder)).or_else(|| by_specification(files, None, ""))
+    GRUB.iter().find_map(|directory| by_grub(files, directory)).or_else(|| by_specification(files, None, ""))
 }
 
 fn text(files: &Files, path: &str) -> Option<String> {
     files.read(path, MAX_BYTES).ok().map(|bytes| String::from_utf8_lossy(&bytes).into_owned())
 }
 
-fn by_grub(files: &Files, folder: &str) -> Option<NextBoot> {
-    let path = format!("{folder}/grub.cfg");
+fn by_grub(files: &Files, directory: &str) -> Option<NextBoot> {
+    let path = format!("{directory}/grub.cfg");
     let config = text(files, &path)?;
-    let environment = text(files, &format!("{folder}/grubenv")).unwrap_or_default();
+    let environment = text(files, &format!("{directory}/grubenv")).unwrap_or_default();
     let saved = |name: &str| {
         let value = environment.lines().find_map(|l| l.strip_prefix(name)?.strip_prefix('='))?;
         Some(value.to_owned()).filter(|v| !v.is_empty())
@@ -128,12 +128,12 @@ fn chosen<'e>(entries: &'e [Entry], wanted: &str) -> Option<&'e Entry> {
 /// The entry of the boot loader specification that is started: the one that is
 /// saved or set, else the newest.
 fn by_specification(files: &Files, saved: Option<String>, kernel_options: &str) -> Option<NextBoot> {
-    let folder = LOADER.into_iter().find(|f| !files.names(&format!("{f}/entries")).is_empty())?;
-    let mut names = files.names(&format!("{folder}/entries"));
+    let directory = LOADER.into_iter().find(|f| !files.names(&format!("{f}/entries")).is_empty())?;
+    let mut names = files.names(&format!("{directory}/entries"));
     names.retain(|n| n.ends_with(".conf"));
     names.truncate(MAX_ENTRIES);
     names.sort_by_key(|name| parts(name));
-    let set = text(files, &format!("{folder}/loader.conf")).unwrap_or_default();
+    let set = text(files, &format!("{directory}/loader.conf")).unwrap_or_default();
     let set = set.lines().find_map(|l| l.trim().strip_prefix("default ")).map(str::trim);
     let wanted = saved.or_else(|| set.map(str::to_owned));
     let fits = |name: &String| {
@@ -148,7 +148,7 @@ fn by_specification(files: &Files, saved: Option<String>, kernel_options: &str) 
         Some(_) => return None,
         None => names.last()?,
     };
-    let path = format!("{folder}/entries/{name}");
+    let path = format!("{directory}/entries/{name}");
     let entry = text(files, &path)?;
     let value = |key: &str| {
         let all = entry.lines().filter_map(|l| l.trim().strip_prefix(key)?.strip_prefix([' ', '\t']));

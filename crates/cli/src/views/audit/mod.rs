@@ -96,8 +96,8 @@ fn cause(audit: &HostAudit) -> String {
     }
 }
 
-fn host(one: &Audited, width: usize, detail: Detail) -> String {
-    let audit = &one.audit;
+/// What contradicts the forecast, the boot in a sentence, the table.
+fn head(audit: &HostAudit, width: usize) -> String {
     let mut out = String::new();
     if let Some(rehearsal) = &audit.rehearsal {
         out.push_str(&super::rehearse::contradicted(rehearsal, width));
@@ -108,6 +108,12 @@ fn host(one: &Audited, width: usize, detail: Detail) -> String {
         out.push('\n');
     }
     out.push_str(&format!("table {}\n", visible(&audit.table)));
+    out
+}
+
+fn host(one: &Audited, width: usize, detail: Detail) -> String {
+    let audit = &one.audit;
+    let mut out = head(audit, width);
     let shown: Vec<&Finding> = audit.findings.iter().take(MAX_SHOWN).collect();
     let groups = by_entry(&shown);
     let mended = |line: Option<usize>| audit.mended.iter().find(|m| Some(m.line) == line);
