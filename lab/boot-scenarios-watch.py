@@ -10,10 +10,14 @@ echo 'LABEL=nowhere /srv/lost ext4 defaults 0 2' >>/etc/fstab
 for n in $(seq 60); do systemctl is-failed -q bradawl-watch.service && break; sleep 1; done
 echo "broken: $(systemctl is-failed bradawl-watch.service) $(systemctl show -P ExecMainStatus bradawl-watch.service)"
 journalctl -u bradawl-watch.service -o cat --no-pager | head -5
-sleep 5; sed -i '/nowhere/d' /etc/fstab
-for n in $(seq 60); do systemctl is-failed -q bradawl-watch.service || break; sleep 1; done
-echo "mended: $(systemctl is-active bradawl-watch.service) $(systemctl show -P Result bradawl-watch.service)"
-journalctl -u bradawl-watch.service -u bradawl-watch.path -o cat --no-pager | tail -12; systemctl is-active bradawl-watch.path
+sleep 5; systemctl show -P SubState bradawl-watch.path
+sed -i '/nowhere/d' /etc/fstab; grep -c . /etc/fstab
+for n in $(seq 30); do [ "$(systemctl show -P Result bradawl-watch.service)" = success ] && break; sleep 1; done
+echo "mended: $(systemctl show -P Result bradawl-watch.service) $(systemctl show -P SubState bradawl-watch.path)"
+echo '# a remark' >>/etc/fstab
+for n in $(seq 30); do [ "$(systemctl show -P Result bradawl-watch.service)" = success ] && break; sleep 1; done
+echo "written again: $(systemctl show -P Result bradawl-watch.service)"
+journalctl -u bradawl-watch.service -o cat --no-pager | tail -6
 '''
 UNIT = '[Unit]\nBefore=oracle-ok.service\nAfter=local-fs.target\n[Service]\nType=oneshot\nExecStart=/bin/bash /etc/watch.sh\n'
 SCENARIOS = [dict(id='watch', fstab='', disks='bcd', limit=600, files={

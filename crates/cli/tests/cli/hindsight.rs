@@ -87,3 +87,33 @@ fn many_hosts_are_counted() {
     let json = run("json").json();
     assert_eq!(json["by_type"]["btrfs"]["differed"], 1);
 }
+
+#[test]
+fn what_is_of_one_host_or_of_this_one_says_so() {
+    let scene = Scene::new();
+    let many = folder("demo").display().to_string();
+    for (args, why) in [
+        (&["hindsight", many.as_str(), "--boot", "-1"][..], "of one host"),
+        (&["hindsight", many.as_str(), "--list"], "of one host"),
+        (&["hindsight", &demo("kelp"), "--format", "csv"], "of many hosts"),
+        (&["audit", &demo("kelp"), "--rehearse"], "cannot be used with"),
+        (&["audit", "--case", "case.json"], "--rehearse"),
+        (&["survey", &demo("kelp"), "--boots", "2"], "this host's own journal"),
+        (&["hindsight", "nowhere.json"], "nowhere.json"),
+    ] {
+        let said = scene.run(args);
+        assert!(said.status == 2 && said.stderr.contains(why), "{args:?}: {said}");
+    }
+}
+
+#[test]
+fn hosts_without_a_boot_are_counted_as_far_as_they_tell() {
+    let scene = Scene::new();
+    scene.write("hosts/a.json", std::fs::read(demo("mooring")).unwrap());
+    scene.write("hosts/b.json", "{");
+    let said = scene.run(&["hindsight", "hosts", "--format", "json"]);
+    assert_eq!(said.status, 2, "{said}");
+    let json = said.json();
+    assert_eq!((&json["boots"]["agreed"], &json["failed"][0]["input"]), (&json!(1), &json!("hosts/b.json")));
+    assert!(json["hosts"][0]["slowest"].is_null() && json["hosts"][0]["ended"] == "not-known", "{json}");
+}
