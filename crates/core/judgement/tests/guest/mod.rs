@@ -73,7 +73,7 @@ pub const SETS: [(&str, usize); 15] = [
     ("words", 74),
     ("words-257", 65),
     ("crypt-more", 14),
-    ("inits", 71),
+    ("inits", 76),
     ("dracut", 37),
 ];
 /// The same for boots with an initramfs that reads the table.
