@@ -87,7 +87,7 @@ fn piece(entry: &DirEntry) -> io::Result<Piece> {
         | OpenTreeFlags::OPEN_TREE_CLOEXEC
         | OpenTreeFlags::AT_RECURSIVE
         | OpenTreeFlags::AT_SYMLINK_NOFOLLOW;
-    let tree = open_tree(CWD, &entry.path(), flags).map_err(|e| io::Error::other(plain(e)))?;
+    let tree = open_tree(CWD, entry.path(), flags).map_err(|e| io::Error::other(plain(e)))?;
     Ok(Piece::Mount(tree, kind))
 }
 

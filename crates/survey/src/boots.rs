@@ -86,11 +86,9 @@ impl Reading {
         boot.id = boot.id.take().or_else(|| field("_BOOT_ID").map(str::to_owned));
         let said = field("MESSAGE").unwrap_or_default();
         match (field("UNIT"), field("SYSLOG_IDENTIFIER")) {
-            (Some(unit), _) if counts(unit) => {
-                // Stops come after the boot, or before it in the initramfs.
-                if field("JOB_TYPE") != Some("stop") {
-                    self.job(unit, field("JOB_ID").unwrap_or_default(), field("JOB_RESULT"), at_s);
-                }
+            // Stops come after the boot, or before it in the initramfs.
+            (Some(unit), _) if counts(unit) && field("JOB_TYPE") != Some("stop") => {
+                self.job(unit, field("JOB_ID").unwrap_or_default(), field("JOB_RESULT"), at_s);
             }
             (None, Some("systemd-fstab-generator")) if boot.complaints.len() < MAX_COMPLAINTS => {
                 boot.complaints.push(said.chars().take(400).collect());

@@ -112,13 +112,16 @@ fn write_case(path: &Path, record: &Record, report: &HindsightReport) -> Result<
     Ok(())
 }
 
+/// A host's name, the types in its table by line, and its last boot.
+type OfHost = (String, BTreeMap<usize, String>, Hindsight);
+
 /// The last boots of many hosts.
 fn many(ui: &Ui, args: &HindsightArgs, arg: &str) -> Result<Status, CommandError> {
     if args.list || args.case.is_some() || args.boot != 0 || args.before.is_some() {
         let why = "--list, --boot, --before and --case are of one host";
         return Err(CommandError::input(arg, why));
     }
-    let judge = |item: Item| -> (String, Result<(String, BTreeMap<usize, String>, Hindsight), CommandError>) {
+    let judge = |item: Item| -> (String, Result<OfHost, CommandError>) {
         let input = item.name.clone();
         let judged = fleet::host(item, &args.with, None).and_then(|host| {
             let table: Table = input::parsed(input::chosen(&host, None)?)?;

@@ -33,7 +33,7 @@ fn boots_are_listed_and_chosen() {
         { "unit": "multi-user.target", "ended_s": 20.0, "result": "done" },
     ]);
     record["boots"].as_array_mut().unwrap().push(earlier);
-    scene.write("quayside.json", &record.to_string());
+    scene.write("quayside.json", record.to_string());
     let list = scene.run(&["hindsight", "quayside.json", "--list"]).stdout;
     let lines: Vec<&str> = list.lines().collect();
     assert!(lines[0].contains("as forecast") && lines[1].contains("without /srv/tides; not as"), "{list}");
@@ -51,7 +51,7 @@ fn the_forecast_of_a_record_from_before_the_boot_counts() {
     // Before the boot the disk was not there.
     let mut record: Value = serde_json::from_str(&text).unwrap();
     record["devices"].as_array_mut().unwrap().retain(|d| d["path"] != "/dev/sdb");
-    scene.write("before.json", &record.to_string());
+    scene.write("before.json", record.to_string());
     let said = scene.run(&["hindsight", &demo("archive"), "--before", "before.json"]);
     assert_eq!(said.status, 0, "{said}");
     assert!(said.stdout.replace('\n', " ").contains("the forecast had said the same"), "{said}");

@@ -52,7 +52,7 @@ pub(super) fn no_init(record: &Record, index: &Index<'_>) -> Option<GivenUp> {
     let path = CommandLine::of(record).last("init").filter(|_| is_maker(record))?;
     let absent = index.path(path).is_some_and(|f| f.kind == PathKind::Absent);
     let why = format!("init={} is not there", visible(path));
-    absent.then(|| GivenUp { target: "/", why, stall_s: 0.0, entry: None })
+    absent.then_some(GivenUp { target: "/", why, stall_s: 0.0, entry: None })
 }
 
 /// Why the boot ends in the initramfs for /usr: with systemd in it, its device
