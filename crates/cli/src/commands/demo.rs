@@ -1,4 +1,4 @@
-use super::{audit, forecast, mend, swap};
+use super::{audit, forecast, hindsight, mend, swap};
 use crate::demo::HOSTS;
 use crate::input::Host;
 use crate::outcome::{CommandError, Status};
@@ -68,6 +68,14 @@ pub fn run(ui: &Ui) -> Result<Status, CommandError> {
     step(6, "All swap of a host, now and after a reboot. \"bradawl swap --want auto\" plans more.")?;
     if let Some(host) = named("quayside") {
         swap::shown(ui, host)?;
+    }
+    ui.print("\n")?;
+    step(
+        7,
+        "What the last boot of a host really did, beside its forecast. \"bradawl hindsight\" shows this host's.",
+    )?;
+    if let Some(host) = named("archive") {
+        hindsight::shown(ui, host)?;
     }
     ui.print("\nNow this host: bradawl audit\n")?;
     Ok(Status::Fine)

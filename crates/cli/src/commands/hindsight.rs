@@ -28,7 +28,7 @@ pub fn run(ui: &Ui, args: &HindsightArgs) -> Result<Status, CommandError> {
     let record = record(args)?;
     if args.list {
         let all: Vec<HindsightReport> =
-            boots(&record).iter().map(|boot| report(args, &record, Some(boot))).collect::<Result<_, _>>()?;
+            boots(&record).iter().map(|boot| report(None, &record, Some(boot))).collect::<Result<_, _>>()?;
         match args.format {
             HindsightFormat::Json => views::json(ui, &all)?,
             _ => ui.print(&views::hindsight::list(&all, ui.width()))?,
@@ -43,7 +43,7 @@ pub fn run(ui: &Ui, args: &HindsightArgs) -> Result<Status, CommandError> {
         );
         return Err(CommandError::input(record.host.name, why));
     }
-    let report = report(args, &record, boot)?;
+    let report = report(args.before.as_deref(), &record, boot)?;
     match args.format {
         HindsightFormat::Json => views::json(ui, &report)?,
         _ => ui.print(&views::hindsight::text(&report, ui.width()))?,
@@ -68,15 +68,22 @@ fn record(args: &HindsightArgs) -> Result<Record, CommandError> {
     Ok(survey.live()?)
 }
 
+/// The last boot of a host, shown.
+pub fn shown(ui: &Ui, host: &input::Host) -> Result<(), CommandError> {
+    let boot = boots(&host.record).iter().find(|b| b.offset == 0);
+    let report = report(None, &host.record, boot)?;
+    Ok(ui.print(&views::hindsight::text(&report, ui.width()))?)
+}
+
 fn report(
-    args: &HindsightArgs,
+    before: Option<&str>,
     record: &Record,
     boot: Option<&BootRun>,
 ) -> Result<HindsightReport, CommandError> {
     let host = input::Host { record: record.clone() };
     let file = input::chosen(&host, None)?;
     let table = input::parsed(file)?;
-    let before = args.before.as_deref().map(input::record_file).transpose()?;
+    let before = before.map(input::record_file).transpose()?;
     let hindsight = beside(record, &table, boot, before.as_ref().unwrap_or(record));
     Ok(HindsightReport {
         schema: "bradawl.hindsight/1",
