@@ -19,11 +19,8 @@ pub fn run(ui: &Ui) -> Result<Status, CommandError> {
             Record::from_json(demo.json.as_bytes()).map_err(|e| CommandError::input(demo.name, e))?;
         hosts.push(Host { record });
     }
-    let named = |name: &str| hosts.iter().find(|h| h.record.host.name == name);
-    let step = |n: usize, text: &str| {
-        let text = wrapped(&format!("[{n}] {text}"), ui.width()).join("\n");
-        ui.print(&format!("{}\n\n", styled(BOLD, &text)))
-    };
+    let step = |n: usize, text: &str| heading(ui, n, text);
+    let named = |name: &str| named(&hosts, name);
 
     step(
         1,
@@ -56,6 +53,24 @@ pub fn run(ui: &Ui) -> Result<Status, CommandError> {
             ui.print(&views::forecast::text(&forecast::one(host, None)?, ui.width()))?;
         }
     }
+    changes(ui, &hosts)?;
+    ui.print("\nNow this host: bradawl audit\n")?;
+    Ok(Status::Fine)
+}
+
+fn named<'h>(hosts: &'h [Host], name: &str) -> Option<&'h Host> {
+    hosts.iter().find(|h| h.record.host.name == name)
+}
+
+fn heading(ui: &Ui, n: usize, text: &str) -> std::io::Result<()> {
+    let text = wrapped(&format!("[{n}] {text}"), ui.width()).join("\n");
+    ui.print(&format!("{}\n\n", styled(BOLD, &text)))
+}
+
+/// What is done about it, and what came of it.
+fn changes(ui: &Ui, hosts: &[Host]) -> Result<(), CommandError> {
+    let step = |n: usize, text: &str| heading(ui, n, text);
+    let named = |name: &str| named(hosts, name);
     ui.print("\n")?;
     step(
         5,
@@ -77,6 +92,5 @@ pub fn run(ui: &Ui) -> Result<Status, CommandError> {
     if let Some(host) = named("archive") {
         hindsight::shown(ui, host)?;
     }
-    ui.print("\nNow this host: bradawl audit\n")?;
-    Ok(Status::Fine)
+    Ok(())
 }

@@ -223,6 +223,9 @@ pub fn list(all: &[HindsightReport], width: usize) -> String {
 
 /// How often the forecast was right, and the hosts whose boots differ first.
 pub fn fleet(report: &HindsightFleet, width: usize) -> String {
+    if report.hosts.is_empty() {
+        return "No record could be read.\n".to_owned();
+    }
     let mut out = wrapped(&fleet_headline(report), width).join("\n") + "\n";
     let share =
         |a: &Agreements| a.share().map_or_else(|| "not known".to_owned(), |s| format!("{:.1} %", s * 100.0));

@@ -216,8 +216,14 @@ fn agreed(forecast: &Forecast, ended: Ended, entries: &[EntrySeen]) -> Agreement
     let login = match ended {
         Ended::Login => true,
         Ended::Emergency => false,
-        // Asked for on the command line, or by hand.
-        Ended::Rescue | Ended::Waiting | Ended::NotKnown => return entries_agree(entries),
+        // Asked for on the command line, or by hand; or nothing tells. That the
+        // entries are as a boot that stops would have them is not that it stopped.
+        Ended::Rescue | Ended::Waiting | Ended::NotKnown => {
+            return match entries_agree(entries) {
+                Agreement::Agreed if !forecast.reaches_login => Agreement::NotKnown,
+                other => other,
+            };
+        }
     };
     match forecast.outcome {
         Outcome::NotKnown => Agreement::NotKnown,

@@ -54,6 +54,9 @@ fn what_was_not_forecast_differs() {
     // Without a journal what is mounted tells.
     let nothing = seen(Vec::new(), "LABEL=gauges /srv/gauges xfs nofail 0 0\n", 0);
     assert_eq!((nothing.entries[1].seen, nothing.ended), (Seen::NotThere, Ended::NotKnown));
+    // That it is up says nothing for a forecast that it stops.
+    let lost = seen(Vec::new(), "LABEL=lost /srv/lost ext4 defaults 0 2\n", 0);
+    assert_eq!((lost.entries[1].agreement, lost.agreement), (Agreement::Agreed, Agreement::NotKnown));
     let earlier = seen(Vec::new(), "LABEL=gauges /srv/gauges xfs nofail 0 0\n", -1);
     assert_eq!((earlier.entries[1].seen, earlier.agreement), (Seen::NotKnown, Agreement::NotKnown));
 }
