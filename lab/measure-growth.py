@@ -1,6 +1,6 @@
 #!/usr/bin/env python3
 """How time and memory grow with what is judged: made-up records that are hard
-on a judge, at n, 2n and 4n; the table of docs/performance.md.
+on a judge, at n, 2n and 4n; the table of docs/model/performance.md.
 usage: lab/measure-growth.py PROGRAM [EARLIER PROGRAM]"""
 
 import json

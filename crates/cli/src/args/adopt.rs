@@ -24,7 +24,7 @@ pub struct AdoptArgs {
     /// How to name devices: uuid, label, partuuid, partlabel, id or path.
     ///
     /// A device without such a name gets another.
-    #[arg(long, value_name = "SORT", help_heading = "Entry")]
+    #[arg(long, value_name = "SORT", help_heading = "Entry", hide_short_help = true)]
     pub by: Option<By>,
     /// Keep the existing table and add only what it lacks.
     #[arg(long, help_heading = "Entry")]

@@ -42,7 +42,7 @@ pub struct AuditArgs {
     /// and report where that and the forecast differ.
     ///
     /// As "bradawl rehearse" does; needs root, and this host.
-    #[arg(long, conflicts_with = "hosts", help_heading = "Judgement")]
+    #[arg(long, conflicts_with = "hosts", help_heading = "Judgement", hide_short_help = true)]
     pub rehearse: bool,
     /// Ignore the findings that this baseline has accepted.
     #[arg(long, value_name = "FILE", help_heading = "Judgement", hide_short_help = true)]
@@ -58,14 +58,15 @@ pub struct AuditArgs {
         value_enum,
         value_name = "CONSEQUENCE",
         hide_possible_values = true,
-        help_heading = "Output"
+        help_heading = "Output",
+        hide_short_help = true
     )]
     pub min: Option<FailOn>,
-    /// One line for each host, findings of several hosts, sums of each role.
+    /// One line for each host, and sums of each role.
     #[arg(long, help_heading = "Output")]
     pub summary: bool,
     /// List the sound hosts of many too.
-    #[arg(long, help_heading = "Output")]
+    #[arg(long, help_heading = "Output", hide_short_help = true)]
     pub all: bool,
     /// Write what differs from the forecast to this file, to report it.
     #[arg(long, value_name = "FILE", help_heading = "Output", requires = "rehearse", hide_short_help = true)]
@@ -83,7 +84,7 @@ pub struct AuditArgs {
 pub struct PolicyArgs {
     /// Apply this policy [default: bradawl-policy.toml here or above, else
     /// /etc/bradawl/policy.toml].
-    #[arg(long, value_name = "FILE")]
+    #[arg(long, value_name = "FILE", hide_short_help = true)]
     pub policy: Option<PathBuf>,
     /// Apply no policy file.
     #[arg(long, conflicts_with = "policy", hide_short_help = true)]

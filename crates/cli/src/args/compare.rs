@@ -19,10 +19,10 @@ pub struct CompareArgs {
     #[arg(long, help_heading = "Comparison")]
     pub group: bool,
     /// Treat both as the same host although their names differ.
-    #[arg(long, conflicts_with_all = ["group", "as_kind"], help_heading = "Comparison")]
+    #[arg(long, conflicts_with_all = ["group", "as_kind"], help_heading = "Comparison", hide_short_help = true)]
     pub as_same: bool,
     /// Treat both as two hosts of a kind although their names are the same.
-    #[arg(long, conflicts_with = "group", help_heading = "Comparison")]
+    #[arg(long, conflicts_with = "group", help_heading = "Comparison", hide_short_help = true)]
     pub as_kind: bool,
     #[command(flatten)]
     pub with: WithArgs,

@@ -1,11 +1,14 @@
-//! What docs/ says of the command line is held against it: docs/commands.md is
+//! What docs/ says of the command line is held against it: docs/reference/commands.md is
 //! its help, and every command that any page shows can be parsed.
 
+#[path = "../../tests/cli/pages.rs"]
+mod pages;
 #[path = "../../tests/cli/shell.rs"]
 mod shell;
 
 use super::Cli;
 use clap::{CommandFactory as _, Parser as _};
+use pages::pages;
 use shell::words;
 use std::path::{Path, PathBuf};
 
@@ -24,12 +27,12 @@ fn the_page_of_commands_is_current() {
         let help: Vec<&str> = help.lines().map(str::trim_end).collect();
         page.push_str(&format!("\n## {}\n\n```text\n{}\n```\n", sub.get_name(), help.join("\n").trim_end()));
     }
-    let path = root().join("docs/commands.md");
+    let path = root().join("docs/reference/commands.md");
     if std::env::var_os("BRADAWL_BLESS").is_some() {
         std::fs::write(&path, &page).unwrap();
     }
     let kept = std::fs::read_to_string(&path).unwrap_or_default();
-    assert!(kept == page, "docs/commands.md is out of date; run with BRADAWL_BLESS=1 to renew it");
+    assert!(kept == page, "docs/reference/commands.md is out of date; run with BRADAWL_BLESS=1 to renew it");
 }
 
 /// The commands of a page: lines that begin with the program, as words; what a
@@ -46,10 +49,8 @@ fn commands(text: &str) -> Vec<Vec<String>> {
 
 #[test]
 fn every_documented_command_can_be_parsed() {
-    let docs = std::fs::read_dir(root().join("docs")).unwrap().map(|e| e.unwrap().path());
-    let pages = docs.filter(|p| p.extension().is_some_and(|e| e == "md")).chain([root().join("README.md")]);
     let mut seen = 0;
-    for path in pages.filter(|p| !p.ends_with("commands.md")) {
+    for path in pages(&root()) {
         let text = std::fs::read_to_string(&path).unwrap();
         for words in commands(&text) {
             // Words in capitals stand for something, dots for anything.
@@ -67,4 +68,29 @@ fn every_documented_command_can_be_parsed() {
         }
     }
     assert!(seen > 90, "{seen} commands");
+}
+
+/// The places that a page links to, without those of the web.
+fn links(text: &str) -> impl Iterator<Item = &str> {
+    let ends = text.split("](").skip(1).filter_map(|rest| rest.split_once(')').map(|(link, _)| link));
+    ends.filter(|l| !l.contains("://") && !l.starts_with('#') && !l.contains(char::is_whitespace))
+}
+
+#[test]
+fn every_link_of_the_documentation_leads_somewhere() {
+    let mut seen = 0;
+    for path in pages(&root()) {
+        let text = std::fs::read_to_string(&path).unwrap();
+        for link in links(&text) {
+            seen += 1;
+            let (file, place) = link.split_once('#').unwrap_or((link, ""));
+            let file = path.parent().unwrap().join(file);
+            assert!(file.exists(), "{}: {link}", path.display());
+            let heading =
+                |l: &str| l.trim_start_matches('#').trim().to_lowercase().replace(' ', "-") == place;
+            let there = place.is_empty() || std::fs::read_to_string(&file).unwrap().lines().any(heading);
+            assert!(there, "{}: {link} has no such heading", path.display());
+        }
+    }
+    assert!(seen > 40, "{seen} links");
 }

@@ -21,50 +21,53 @@ pub struct DraftArgs {
     pub host: Option<String>,
     #[command(flatten)]
     pub with: WithArgs,
-    /// What it is for: data, removable, backup, scratch, boot or shared
-    /// [default: concluded from source and target].
+    /// Use: data, removable, backup, scratch, boot or shared.
+    ///
+    /// By default concluded from source and target.
     #[arg(long = "for", value_enum, value_name = "USE", help_heading = "Entry", hide_possible_values = true)]
     pub purpose: Option<PurposeArg>,
     /// Owner of the files: name or number of a user.
-    #[arg(long, value_name = "NAME", help_heading = "Entry")]
+    #[arg(long, value_name = "NAME", help_heading = "Entry", hide_short_help = true)]
     pub owner: Option<String>,
     /// Mount it read-only.
-    #[arg(long, help_heading = "Entry")]
+    #[arg(long, help_heading = "Entry", hide_short_help = true)]
     pub read_only: bool,
     /// The boot continues without it, after a short wait.
     #[arg(long, help_heading = "Entry")]
     pub may_be_absent: bool,
     /// The boot stops without it.
-    #[arg(long, conflicts_with = "may_be_absent", help_heading = "Entry")]
+    #[arg(long, conflicts_with = "may_be_absent", help_heading = "Entry", hide_short_help = true)]
     pub required: bool,
     /// More mount options, separated by commas.
-    #[arg(long, value_name = "LIST", value_delimiter = ',', help_heading = "Entry")]
+    #[arg(long, value_name = "LIST", value_delimiter = ',', help_heading = "Entry", hide_short_help = true)]
     pub options: Vec<String>,
     /// File system to make on an empty device [default: ext4].
-    #[arg(long = "type", value_name = "TYPE", help_heading = "Steps")]
+    #[arg(long = "type", value_name = "TYPE", help_heading = "Steps", hide_short_help = true)]
     pub fstype: Option<String>,
     /// How to name the device: uuid, label, partuuid, partlabel, id or path.
-    #[arg(long, value_name = "SORT", help_heading = "Entry")]
+    #[arg(long, value_name = "SORT", help_heading = "Entry", hide_short_help = true)]
     pub by: Option<By>,
     /// Give the empty disk a partition table with one partition first.
-    #[arg(long, help_heading = "Steps")]
+    #[arg(long, help_heading = "Steps", hide_short_help = true)]
     pub partition: bool,
     /// Move what the target holds now to the new file system.
     ///
     /// The steps copy, compare and switch, and keep the old directory.
-    #[arg(long = "move", help_heading = "Steps")]
+    #[arg(long = "move", help_heading = "Steps", hide_short_help = true)]
     pub move_data: bool,
     /// UUID for what is made on an empty device [default: a new one].
     #[arg(long, value_name = "UUID", help_heading = "Steps", hide_short_help = true)]
     pub uuid: Option<uuid::Uuid>,
-    /// Write the entry into this table, beside entries of its kind.
+    /// Write the entry into this table.
+    ///
+    /// It stands beside entries of its kind.
     #[arg(long, value_name = "FILE", help_heading = "Output")]
     pub into: Option<String>,
     /// Write it even if the table gets worse by it.
     #[arg(long, requires = "into", help_heading = "Output", hide_short_help = true)]
     pub even_if_worse: bool,
     /// text or json.
-    #[arg(long, value_enum, default_value_t = Format::Text, hide_possible_values = true, help_heading = "Output")]
+    #[arg(long, value_enum, default_value_t = Format::Text, hide_possible_values = true, help_heading = "Output", hide_short_help = true)]
     pub format: Format,
     #[command(flatten)]
     pub out: ToArgs,

@@ -32,7 +32,7 @@ pub struct HindsightArgs {
     #[arg(long, conflicts_with = "boot", help_heading = "Output")]
     pub list: bool,
     /// Write what differs from the forecast to this file, to report it.
-    #[arg(long, value_name = "FILE", help_heading = "Output")]
+    #[arg(long, value_name = "FILE", help_heading = "Output", hide_short_help = true)]
     pub case: Option<PathBuf>,
     /// text, json; of many hosts csv or prometheus too.
     #[arg(long, value_enum, default_value_t = HindsightFormat::Text, hide_possible_values = true, help_heading = "Output")]

@@ -50,7 +50,8 @@ pub struct LayoutArgs {
         value_name = "FORM",
         requires = "into",
         hide_possible_values = true,
-        help_heading = "Output"
+        help_heading = "Output",
+        hide_short_help = true
     )]
     pub also: Vec<OtherForm>,
     #[command(flatten)]

@@ -18,10 +18,10 @@ pub struct MendArgs {
     pub host: Option<String>,
     #[command(flatten)]
     pub with: WithArgs,
-    /// Repair this table in place of the host's own (`-`: standard input).
+    /// Repair this table, not the host's (`-`: standard input).
     #[arg(long, value_name = "FILE", help_heading = "Input")]
     pub table: Option<String>,
-    /// Make this change, such as "/srv/b: +nofail -discard"; repeatable.
+    /// Make this change: "/srv/b: +nofail"; repeatable.
     ///
     /// "line 4: off", "line 4: on", "line 4: target /srv/b", "line 4: device
     /// /dev/vdb2", "line 4: before line 2", "swap: off", "all: by uuid", "order",
@@ -30,10 +30,10 @@ pub struct MendArgs {
     #[arg(long, value_name = "CHANGE", value_parser = parse_change, help_heading = "Change")]
     pub edit: Vec<Change>,
     /// Mend only findings of this rule; repeatable.
-    #[arg(long, value_name = "RULE", help_heading = "Change")]
+    #[arg(long, value_name = "RULE", help_heading = "Change", hide_short_help = true)]
     pub only: Vec<String>,
     /// Mend only findings on this line; repeatable.
-    #[arg(long, value_name = "LINE", help_heading = "Change")]
+    #[arg(long, value_name = "LINE", help_heading = "Change", hide_short_help = true)]
     pub line: Vec<usize>,
     /// Ask about each fix, also those that are not safe.
     #[arg(long, conflicts_with = "format", help_heading = "Change")]
@@ -50,7 +50,9 @@ pub struct MendArgs {
     /// Write it even if something gets worse by it.
     #[arg(long, help_heading = "Change", hide_short_help = true)]
     pub even_if_worse: bool,
-    /// Take back the last write; the old table is judged like any other.
+    /// Take back the last write.
+    ///
+    /// The old table is judged like any other.
     #[arg(long, conflicts_with_all = ["edit", "only", "line", "choose", "write"], help_heading = "History")]
     pub undo: bool,
     /// Take back all writes from this number of --history on [default: the last].
@@ -60,7 +62,7 @@ pub struct MendArgs {
     /// text is kept.
     #[arg(long, requires = "undo", help_heading = "History", hide_short_help = true)]
     pub even_if_changed: bool,
-    /// List the writes: when, by whom, which command, whether still in place.
+    /// List the writes: when, by whom, and whether in place.
     #[arg(long, conflicts_with_all = ["edit", "only", "line", "choose", "write", "undo"], help_heading = "History")]
     pub history: bool,
     /// Boot with this init system: systemd, systemd-252, sysvinit, openrc or
@@ -70,7 +72,7 @@ pub struct MendArgs {
     #[command(flatten)]
     pub policy: PolicyArgs,
     /// text, json, or diff (the change alone).
-    #[arg(long, value_enum, default_value_t = MendFormat::Text, hide_possible_values = true, help_heading = "Output")]
+    #[arg(long, value_enum, default_value_t = MendFormat::Text, hide_possible_values = true, help_heading = "Output", hide_short_help = true)]
     pub format: MendFormat,
     #[command(flatten)]
     pub out: ToArgs,

@@ -13,6 +13,7 @@ mod layout;
 mod lsp;
 mod mend;
 mod rehearse;
+mod short;
 mod survey;
 mod swap;
 mod trend;
@@ -78,10 +79,10 @@ pub struct ShowArgs {
     #[arg(long, global = true, hide_short_help = true)]
     pub no_pager: bool,
     /// Print the first line of the text only.
-    #[arg(short, long, global = true, conflicts_with = "verbose")]
+    #[arg(short, long, global = true, conflicts_with = "verbose", hide_short_help = true)]
     pub quiet: bool,
     /// Print every detail.
-    #[arg(short, long, global = true)]
+    #[arg(short, long, global = true, hide_short_help = true)]
     pub verbose: bool,
 }
 
@@ -89,7 +90,7 @@ pub struct ShowArgs {
 #[derive(Args, Debug, Clone, Default)]
 pub struct ToArgs {
     /// Write the result to FILE, whole or not at all.
-    #[arg(short, long, value_name = "FILE", help_heading = "Output")]
+    #[arg(short, long, value_name = "FILE", help_heading = "Output", hide_short_help = true)]
     pub output: Option<PathBuf>,
 }
 
@@ -269,10 +270,16 @@ pub struct OptionsArgs {
     /// where it and the catalogue differ.
     ///
     /// Mounts nothing; needs root.
-    #[arg(long, requires = "check", conflicts_with_all = ["kernel", "host"], help_heading = "Judgement")]
+    #[arg(long, requires = "check", conflicts_with_all = ["kernel", "host"], help_heading = "Judgement", hide_short_help = true)]
     pub ask_kernel: bool,
     /// Print which options a list has in force, in a normal form.
-    #[arg(long, value_name = "LIST", requires = "fstype", help_heading = "Judgement")]
+    #[arg(
+        long,
+        value_name = "LIST",
+        requires = "fstype",
+        help_heading = "Judgement",
+        hide_short_help = true
+    )]
     pub effective: Option<String>,
     /// List options with this word in their name or meaning.
     #[arg(long, value_name = "WORD", help_heading = "Judgement")]
@@ -291,7 +298,7 @@ pub struct OptionsArgs {
     #[command(flatten)]
     pub with: WithArgs,
     /// text or json.
-    #[arg(long, value_enum, default_value_t = Format::Text, hide_possible_values = true, help_heading = "Output")]
+    #[arg(long, value_enum, default_value_t = Format::Text, hide_possible_values = true, help_heading = "Output", hide_short_help = true)]
     pub format: Format,
     #[command(flatten)]
     pub out: ToArgs,
@@ -361,12 +368,12 @@ pub struct WithArgs {
 #[derive(Args, Debug)]
 #[command(next_help_heading = "Judgement")]
 pub struct JudgeArgs {
-    /// Judge this table in place of the host's own (`-`: standard input).
+    /// Judge this table, not the host's (`-`: standard input).
     #[arg(long, value_name = "FILE", help_heading = "Input")]
     pub table: Option<String>,
     /// Exit status 1 from this consequence on: halt, stall, missing, risk,
     /// note or never.
-    #[arg(long, value_enum, default_value_t = FailOn::Missing, value_name = "CONSEQUENCE", hide_possible_values = true)]
+    #[arg(long, value_enum, default_value_t = FailOn::Missing, value_name = "CONSEQUENCE", hide_possible_values = true, hide_short_help = true)]
     pub fail_on: FailOn,
     /// Exit status when the known facts are fine, but missing ones may not be:
     /// 3 or 0.
@@ -497,6 +504,10 @@ impl FailOn {
 
 /// Reads the command line; prints help or usage and exits where clap does.
 pub fn parse() -> Cli {
+    if short::asked(std::env::args_os()) {
+        let matches = short::command().get_matches();
+        return <Cli as clap::FromArgMatches>::from_arg_matches(&matches).unwrap_or_else(|e| e.exit());
+    }
     Cli::parse()
 }
 

@@ -11,7 +11,7 @@ use std::path::PathBuf;
 #[derive(Args, Debug)]
 #[command(after_help = examples::REHEARSE)]
 pub struct RehearseArgs {
-    /// Try this table in place of the host's own (`-`: standard input).
+    /// Try this table, not the host's (`-`: standard input).
     #[arg(long, value_name = "FILE", help_heading = "Input")]
     pub table: Option<String>,
     /// Only the entry on this line; repeatable.
@@ -26,25 +26,25 @@ pub struct RehearseArgs {
     pub exact: bool,
     /// Have the system's mount program mount every entry, and not only those
     /// with words that are its own.
-    #[arg(long, help_heading = "Attempt")]
+    #[arg(long, help_heading = "Attempt", hide_short_help = true)]
     pub mount_program: bool,
     /// Try entries with noauto too.
     #[arg(long, help_heading = "Attempt")]
     pub noauto: bool,
     /// Try network file systems too.
-    #[arg(long, help_heading = "Attempt")]
+    #[arg(long, help_heading = "Attempt", hide_short_help = true)]
     pub network: bool,
     /// Try entries that name a program, which then runs as root: only for a
     /// table that you trust.
     ///
     /// These are the fuse types, helper= and ssh_command=.
-    #[arg(long, help_heading = "Attempt")]
+    #[arg(long, help_heading = "Attempt", hide_short_help = true)]
     pub run_programs: bool,
     /// Time limit for each entry.
-    #[arg(long, help_heading = "Attempt", default_value_t = 20, value_name = "SECONDS", value_parser = clap::value_parser!(u64).range(1..=3600))]
+    #[arg(long, help_heading = "Attempt", default_value_t = 20, value_name = "SECONDS", value_parser = clap::value_parser!(u64).range(1..=3600), hide_short_help = true)]
     pub limit: u64,
     /// Time limit for the whole rehearsal.
-    #[arg(long, help_heading = "Attempt", default_value_t = 300, value_name = "SECONDS", value_parser = clap::value_parser!(u64).range(1..=86400))]
+    #[arg(long, help_heading = "Attempt", default_value_t = 300, value_name = "SECONDS", value_parser = clap::value_parser!(u64).range(1..=86400), hide_short_help = true)]
     pub limit_all: u64,
     /// The process that tries one entry; not for people.
     #[arg(long, hide = true)]
@@ -53,10 +53,10 @@ pub struct RehearseArgs {
     #[arg(long, hide = true)]
     pub stage: bool,
     /// Write what differs from the forecast to this file, to report it.
-    #[arg(long, value_name = "FILE", help_heading = "Output")]
+    #[arg(long, value_name = "FILE", help_heading = "Output", hide_short_help = true)]
     pub case: Option<PathBuf>,
     /// text or json.
-    #[arg(long, value_enum, default_value_t = Format::Text, hide_possible_values = true, help_heading = "Output")]
+    #[arg(long, value_enum, default_value_t = Format::Text, hide_possible_values = true, help_heading = "Output", hide_short_help = true)]
     pub format: Format,
     #[command(flatten)]
     pub out: ToArgs,

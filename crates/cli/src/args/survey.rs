@@ -16,7 +16,7 @@ pub struct SurveyArgs {
     pub with: WithArgs,
     /// Record this table in place of the host's own, with the facts about its
     /// targets (`-`: standard input).
-    #[arg(long, value_name = "FILE", help_heading = "Input")]
+    #[arg(long, value_name = "FILE", help_heading = "Input", hide_short_help = true)]
     pub table: Option<String>,
     /// File for the record, readable by its owner only; with --hosts the
     /// directory for the records and index.json.
@@ -27,7 +27,7 @@ pub struct SurveyArgs {
     #[arg(long, value_name = "N", default_value_t = 0, value_parser = clap::value_parser!(u32).range(0..=20), help_heading = "Input", hide_short_help = true)]
     pub boots: u32,
     /// Mask passwords in options and on the kernel's command line.
-    #[arg(long, help_heading = "Output")]
+    #[arg(long, help_heading = "Output", hide_short_help = true)]
     pub redact: bool,
     /// Look at paths that may not answer: what a survey starts.
     #[arg(long, hide = true)]
@@ -35,7 +35,7 @@ pub struct SurveyArgs {
     #[command(flatten)]
     pub many: ManyArgs,
     /// text or json, on standard output.
-    #[arg(long, value_enum, default_value_t = Format::Text, hide_possible_values = true, help_heading = "Output")]
+    #[arg(long, value_enum, default_value_t = Format::Text, hide_possible_values = true, help_heading = "Output", hide_short_help = true)]
     pub format: Format,
 }
 
@@ -48,10 +48,10 @@ pub struct ManyArgs {
     #[arg(long, value_name = "FILE", num_args = 0..=1, default_missing_value = "", requires = "output", conflicts_with_all = ["host", "table", "from_collected"])]
     pub hosts: Option<PathBuf>,
     /// Hosts surveyed at the same time.
-    #[arg(long, value_name = "N", default_value_t = 16, value_parser = clap::value_parser!(u16).range(1..=512))]
+    #[arg(long, value_name = "N", default_value_t = 16, value_parser = clap::value_parser!(u16).range(1..=512), hide_short_help = true)]
     pub jobs: u16,
     /// Time limit for each host.
-    #[arg(long, value_name = "SECONDS", default_value_t = 60, value_parser = clap::value_parser!(u32).range(1..=3600))]
+    #[arg(long, value_name = "SECONDS", default_value_t = 60, value_parser = clap::value_parser!(u32).range(1..=3600), hide_short_help = true)]
     pub limit: u32,
     /// Time limit for each connection.
     #[arg(long, value_name = "SECONDS", default_value_t = 10, value_parser = clap::value_parser!(u32).range(1..=600), hide_short_help = true)]
@@ -76,6 +76,6 @@ pub struct ManyArgs {
     pub collector: bool,
     /// Make records from the script's outputs: a directory with one file for
     /// each host, named after it.
-    #[arg(long, value_name = "DIRECTORY", requires = "output", conflicts_with_all = ["host", "table"])]
+    #[arg(long, value_name = "DIRECTORY", requires = "output", conflicts_with_all = ["host", "table"], hide_short_help = true)]
     pub from_collected: Option<PathBuf>,
 }

@@ -15,8 +15,8 @@ pub struct SwapArgs {
     pub host: Option<String>,
     #[command(flatten)]
     pub with: WithArgs,
-    /// Judge this table in place of the host's own (`-`: standard input).
-    #[arg(long, value_name = "FILE", help_heading = "Input")]
+    /// Judge this table, not the host's (`-`: standard input).
+    #[arg(long, value_name = "FILE", help_heading = "Input", hide_short_help = true)]
     pub table: Option<String>,
     /// Plan for this much swap in all: "8G", "512 MiB", bytes, or auto for what
     /// is sensible.
@@ -29,10 +29,10 @@ pub struct SwapArgs {
     #[arg(long, help_heading = "Plan", requires = "want")]
     pub hibernate: bool,
     /// Area that the new one replaces.
-    #[arg(long, help_heading = "Plan", value_name = "PATH", requires = "want")]
+    #[arg(long, help_heading = "Plan", value_name = "PATH", requires = "want", hide_short_help = true)]
     pub replace: Option<String>,
     /// Priority of the new area, 0 to 32767.
-    #[arg(long, help_heading = "Plan", value_name = "NUMBER", requires = "want", value_parser = parse_priority, allow_hyphen_values = true)]
+    #[arg(long, help_heading = "Plan", value_name = "NUMBER", requires = "want", value_parser = parse_priority, allow_hyphen_values = true, hide_short_help = true)]
     pub priority: Option<i32>,
     /// Make a swap file of the size of --want; --write makes it.
     #[arg(long, help_heading = "Swap file", value_name = "PATH", requires = "want", conflicts_with_all = ["host", "table", "on", "replace", "hibernate"])]
@@ -42,7 +42,13 @@ pub struct SwapArgs {
     pub write: bool,
     /// Write its entry into this table too; both are judged before anything is
     /// written.
-    #[arg(long, help_heading = "Swap file", value_name = "TABLE", requires = "write")]
+    #[arg(
+        long,
+        help_heading = "Swap file",
+        value_name = "TABLE",
+        requires = "write",
+        hide_short_help = true
+    )]
     pub into: Option<String>,
     /// Label of the swap file.
     #[arg(
@@ -51,11 +57,12 @@ pub struct SwapArgs {
         hide_default_value = true,
         value_name = "LABEL",
         requires = "file",
-        default_value = ""
+        default_value = "",
+        hide_short_help = true
     )]
     pub label: String,
     /// text or json.
-    #[arg(long, value_enum, default_value_t = Format::Text, hide_possible_values = true, help_heading = "Output")]
+    #[arg(long, value_enum, default_value_t = Format::Text, hide_possible_values = true, help_heading = "Output", hide_short_help = true)]
     pub format: Format,
     #[command(flatten)]
     pub out: ToArgs,

@@ -53,7 +53,8 @@ pub fn run(ui: &Ui, args: &DraftArgs) -> Result<Status, CommandError> {
     let (before, with) = (judge(&host.record, &old), judge(&once_made(&host.record, &draft), &new));
     let worse = worse(&before, &with);
     let place = (line, new.line_text(line));
-    let mut report = DraftReport::new(&host.record.host.name, &file.path, place, draft, with, worse);
+    let mut report =
+        DraftReport::new(&host.record.host.name, &file.path, place, draft, (&before, with), worse);
     let refused = !report.worse.is_empty() && !args.even_if_worse;
     if let (Some(path), false) = (&args.into, refused) {
         report.written = Some(written::replace(Target::File(path.as_ref()), &old, &new, Vec::new())?);

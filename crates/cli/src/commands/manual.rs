@@ -9,10 +9,10 @@ use std::path::Path;
 
 /// The formats with pages of their own, in section 5.
 const FORMATS: [(&str, &str); 4] = [
-    ("policy", include_str!("../../../../docs/policy.md")),
-    ("hosts", include_str!("../../../../docs/hosts.md")),
-    ("record", include_str!("../../../../docs/record.md")),
-    ("config", include_str!("../../../../docs/config.md")),
+    ("policy", include_str!("../../../../docs/reference/policy.md")),
+    ("hosts", include_str!("../../../../docs/reference/hosts.md")),
+    ("record", include_str!("../../../../docs/reference/record.md")),
+    ("config", include_str!("../../../../docs/reference/config.md")),
 ];
 
 pub fn run(ui: &Ui, args: &ManualArgs) -> Result<Status, CommandError> {

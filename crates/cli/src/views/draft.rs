@@ -54,10 +54,17 @@ fn reasons(report: &DraftReport, width: usize) -> String {
 }
 
 fn judged(report: &DraftReport, width: usize) -> String {
-    let look = if report.worse.is_empty() { GOOD } else { style(Consequence::Halt) };
+    let good = report.worse.is_empty() && !report.stops_without_it;
+    let look = if good { GOOD } else { style(Consequence::Halt) };
     let made = if report.draft.to_make { "Once it is made, with the line" } else { "With it" };
     let mut out = format!("\n{made} in {}:\n", visible(&report.table));
-    for line in wrapped(&report.verdict, width.saturating_sub(2)) {
+    let verdict = match report.stops_without_it && report.worse.is_empty() {
+        true => {
+            format!("{}; so it does without this entry: repair that first (bradawl mend)", report.verdict)
+        }
+        false => report.verdict.clone(),
+    };
+    for line in wrapped(&verdict, width.saturating_sub(2)) {
         out.push_str(&format!("  {}\n", styled(look, &line)));
     }
     for finding in report.findings.iter().filter(|f| f.consequence < Consequence::Note) {

@@ -104,7 +104,7 @@ fn reference(rules: &[&Rule]) -> String {
         }
     }
     out.push_str(
-        "\n## Silencing\n\nAn exception in the policy file (docs/policy.md) leaves a rule's findings out, or \
+        "\n## Silencing\n\nAn exception in the policy file (docs/reference/policy.md) leaves a rule's findings out, or \
          lets them count for more or\nless, for the hosts, targets and sources it names:\n\n```toml\n\
          [[exception]]\nrule = \"kernel-name\"\nhost = \"kelp\"\ntarget = \"/media/**\"\nreason = \"the stick \
          reader is the only disk there\"\nuntil = 2027-03-31\n```\n",
@@ -120,13 +120,13 @@ mod tests {
     #[test]
     fn the_reference_is_current() {
         let rules: Vec<&Rule> = RULES.iter().collect();
-        let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/rules.md");
+        let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/reference/rules.md");
         let now = reference(&rules);
         if std::env::var_os("BRADAWL_BLESS").is_some() {
             std::fs::write(path, &now).unwrap();
         }
         let kept = std::fs::read_to_string(path).unwrap_or_default();
-        assert!(kept == now, "docs/rules.md is out of date; run with BRADAWL_BLESS=1 to renew it");
+        assert!(kept == now, "docs/reference/rules.md is out of date; run with BRADAWL_BLESS=1 to renew it");
     }
 
     #[test]

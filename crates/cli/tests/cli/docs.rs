@@ -2,6 +2,7 @@
 //! root nor a file that is not there.
 
 use crate::harness::{Scene, demo, folder, image};
+use crate::pages::pages;
 use crate::shell::words;
 use serde_json::{Value, json};
 use std::path::Path;
@@ -139,12 +140,8 @@ fn runs(scene: &Scene, words: &[String]) -> bool {
 #[test]
 fn the_commands_of_the_documentation_work() {
     let scene = furnished();
-    let docs = std::fs::read_dir(folder("docs")).unwrap().map(|e| e.unwrap().path());
-    let pages = docs.filter(|p| p.extension().is_some_and(|e| e == "md")).chain([folder("README.md")]);
-    let mut pages: Vec<_> = pages.filter(|p| !p.ends_with("commands.md")).collect();
-    pages.sort();
     let (mut ran, mut wrong, mut left) = (0, Vec::new(), Vec::new());
-    for page in pages {
+    for page in pages(&folder(".")) {
         let text = std::fs::read_to_string(&page).unwrap();
         for line in text.lines().filter_map(|l| l.trim_start().strip_prefix("bradawl ")) {
             let words = words(line);

@@ -20,6 +20,7 @@ mod lsp;
 mod mend;
 mod not_known;
 mod options;
+mod pages;
 mod policy;
 mod resolve;
 mod rules;

@@ -1,5 +1,5 @@
 //! What the forecast makes of the statements of five manual pages:
-//! docs/manual-pages.md, written from here and from the catalogue's tables.
+//! docs/model/manual-pages.md, written from here and from the catalogue's tables.
 //! `BRADAWL_BLESS=1` renews it.
 
 #![allow(clippy::disallowed_methods, clippy::unwrap_used)] // reads a page of the docs
@@ -101,13 +101,13 @@ const GENERATOR: &[(&str, How)] = &[
 
 #[test]
 fn the_page_is_current() {
-    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../../docs/manual-pages.md");
+    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../../docs/model/manual-pages.md");
     let now = page();
     if std::env::var_os("BRADAWL_BLESS").is_some() {
         std::fs::write(path, &now).unwrap();
     }
     let kept = std::fs::read_to_string(path).unwrap_or_default();
-    assert!(kept == now, "docs/manual-pages.md is out of date; run with BRADAWL_BLESS=1 to renew it");
+    assert!(kept == now, "docs/model/manual-pages.md is out of date; run with BRADAWL_BLESS=1 to renew it");
 }
 
 /// Every option of the init system that the catalogue has stands in the list.
@@ -123,7 +123,7 @@ fn no_option_is_left_out() {
 fn page() -> String {
     let mut out = String::from(
         "# Manual pages, statement by statement\n\nWhat the forecast makes of what these pages say. Played: it \
-         changes what is forecast, by the recorded boots\nthat are named (docs/boot-model.md), or by what the \
+         changes what is forecast, by the recorded boots\nthat are named (docs/model/boot-model.md), or by what the \
          generator makes (G). Checked: a rule speaks of it. No say: it\ndoes nothing to mounts, swap and the goal. \
          Not played: where it stands in a table or on a command line, the\nforecast may be wrong; words of the command \
          line and of crypttab are then listed under \"Assumed\".\n",

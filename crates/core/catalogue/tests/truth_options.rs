@@ -244,8 +244,8 @@ fn audit_is_as_right_as_the_reference() {
         all.iter().map(|(mode, n)| format!("{mode:?} {}", shown(*n))).collect::<Vec<_>>().join(", ")
     );
     assert!(said_refused.is_empty(), "refused by audit, taken by the kernel: {said_refused:#?}");
-    // docs/verified.md tells these figures.
-    let page = concat!(env!("CARGO_MANIFEST_DIR"), "/../../../docs/verified.md");
+    // docs/model/verified.md tells these figures.
+    let page = concat!(env!("CARGO_MANIFEST_DIR"), "/../../../docs/model/verified.md");
     let page = std::fs::read_to_string(page).unwrap();
     let grouped = |n: usize| format!("{},{:03}", n / 1000, n % 1000);
     for (mode, row) in [
@@ -255,6 +255,6 @@ fn audit_is_as_right_as_the_reference() {
     ] {
         let [right, count] = all[&mode];
         let row = format!("| {row} | {} of {} |", grouped(right), grouped(count));
-        assert!(page.contains(&row), "docs/verified.md has no row {row}");
+        assert!(page.contains(&row), "docs/model/verified.md has no row {row}");
     }
 }

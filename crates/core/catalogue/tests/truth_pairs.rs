@@ -90,9 +90,9 @@ fn lists_are_taken_and_refused_as_recorded() {
     assert!(stale.is_empty(), "no longer needed: {stale:?}");
 }
 
-/// docs/verified.md tells the figure.
+/// docs/model/verified.md tells the figure.
 fn assert_told(figure: &str) {
-    let page = concat!(env!("CARGO_MANIFEST_DIR"), "/../../../docs/verified.md");
+    let page = concat!(env!("CARGO_MANIFEST_DIR"), "/../../../docs/model/verified.md");
     assert!(std::fs::read_to_string(page).unwrap().contains(figure), "not told: {figure}");
 }
 

@@ -23,6 +23,8 @@ pub struct DraftReport {
     pub draft: Draft,
     /// The boot with it, in one sentence.
     pub verdict: String,
+    /// Whether the boot without the entry comes to no login either.
+    pub stops_without_it: bool,
     /// What is found wrong on the line itself, worst first.
     pub findings: Vec<Finding>,
     /// What gets worse by it.
@@ -38,7 +40,7 @@ impl DraftReport {
         path: &str,
         (line, text): (usize, String),
         draft: Draft,
-        with: Judgement,
+        (before, with): (&Judgement, Judgement),
         worse: Vec<String>,
     ) -> Self {
         let mut findings = with.findings;
@@ -51,6 +53,7 @@ impl DraftReport {
             line,
             draft,
             verdict: with.forecast.verdict.to_string(),
+            stops_without_it: !before.forecast.outcome.reaches_login(),
             findings,
             worse,
             written: None,

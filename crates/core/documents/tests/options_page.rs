@@ -1,4 +1,4 @@
-//! docs/options.md is what the catalogue holds.
+//! docs/reference/options.md is what the catalogue holds.
 //!
 //! `BRADAWL_BLESS=1 cargo test -p bradawl-documents --test options_page` writes it.
 
@@ -57,11 +57,11 @@ fn page() -> String {
 
 #[test]
 fn the_page_is_current() {
-    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../../docs/options.md");
+    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../../docs/reference/options.md");
     let now = page();
     if std::env::var_os("BRADAWL_BLESS").is_some() {
         std::fs::write(path, &now).unwrap();
     }
     let kept = std::fs::read_to_string(path).unwrap_or_default();
-    assert!(kept == now, "docs/options.md is out of date; run with BRADAWL_BLESS=1 to renew it");
+    assert!(kept == now, "docs/reference/options.md is out of date; run with BRADAWL_BLESS=1 to renew it");
 }

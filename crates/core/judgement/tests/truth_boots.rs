@@ -312,10 +312,10 @@ fn findings_agree_with_the_forecast() {
     }
 }
 
-/// The figures in docs/verified.md are those of the recordings.
+/// The figures in docs/model/verified.md are those of the recordings.
 #[test]
 fn the_docs_tell_the_figures() {
-    let page = concat!(env!("CARGO_MANIFEST_DIR"), "/../../../docs/verified.md");
+    let page = concat!(env!("CARGO_MANIFEST_DIR"), "/../../../docs/model/verified.md");
     let page = std::fs::read_to_string(page).unwrap();
     for (set, row) in [
         ("252", "| systemd 252 | "),

@@ -85,7 +85,7 @@ fn swapped(boot: &Boot, source: &str) -> bool {
 
 #[test]
 fn agrees_with_boots_of_other_inits_and_of_dracut() {
-    let page = concat!(env!("CARGO_MANIFEST_DIR"), "/../../../docs/verified.md");
+    let page = concat!(env!("CARGO_MANIFEST_DIR"), "/../../../docs/model/verified.md");
     let page = std::fs::read_to_string(page).unwrap();
     let (mut misses, mut sums) = (Vec::new(), BTreeMap::<String, (usize, usize)>::new());
     for boot in boots("inits").iter().chain(&boots("dracut")) {
@@ -114,6 +114,6 @@ fn agrees_with_boots_of_other_inits_and_of_dracut() {
     assert!(stale.is_empty(), "modelled now: {stale:?}");
     for (name, (all, right)) in &sums {
         let row = format!("| {name} (`truth_inits.rs`) | {all} | {right}");
-        assert!(page.contains(&row), "docs/verified.md lacks {row}");
+        assert!(page.contains(&row), "docs/model/verified.md lacks {row}");
     }
 }

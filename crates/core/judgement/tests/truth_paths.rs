@@ -60,8 +60,8 @@ fn agrees_with_boots_about_paths() {
             right[4]
         );
     }
-    // docs/verified.md tells the figures.
-    let page = concat!(env!("CARGO_MANIFEST_DIR"), "/../../../docs/verified.md");
+    // docs/model/verified.md tells the figures.
+    let page = concat!(env!("CARGO_MANIFEST_DIR"), "/../../../docs/model/verified.md");
     let page = std::fs::read_to_string(page).unwrap();
     figures.iter().for_each(|figure| assert!(page.contains(figure), "not told: {figure}"));
     let known = |id: &str| NOT_MODELLED.iter().any(|(known, _)| *known == id);

@@ -32,7 +32,7 @@ fn host(boot: &Boot) -> Record {
 #[test]
 fn agrees_with_boots_about_the_command_line() {
     let mut misses = Vec::new();
-    let page = concat!(env!("CARGO_MANIFEST_DIR"), "/../../../docs/verified.md");
+    let page = concat!(env!("CARGO_MANIFEST_DIR"), "/../../../docs/model/verified.md");
     let page = std::fs::read_to_string(page).unwrap();
     for set in ["words", "words-257"] {
         let boots = boots(set);
@@ -59,7 +59,7 @@ fn agrees_with_boots_about_the_command_line() {
             "| systemd {version}: words of the kernel's command line (`truth_words.rs`) | {} | {right}",
             boots.len()
         );
-        assert!(page.contains(&row), "docs/verified.md lacks {row}");
+        assert!(page.contains(&row), "docs/model/verified.md lacks {row}");
     }
     let known = |id: &str| NOT_MODELLED.iter().any(|(known, _)| *known == id);
     let new: Vec<_> = misses.iter().filter(|(id, _)| !known(id)).collect();

@@ -39,17 +39,14 @@ pub fn reference(fstype: &str, kernel: Option<Version>, width: usize) -> String 
     let rows = rows_of(fstype);
     let shown: Vec<&Opt> = rows.iter().filter(|row| kernel.is_none() || row.taken_by(kernel)).collect();
     let mut out = format!("{}{on}: {}\n", styled(BOLD, fstype), count(shown.len(), "option"));
-    let column = shown.iter().map(|r| spelled(r).chars().count()).max().unwrap_or(0).min(30);
-    for group in Topic::ALL {
-        let of_group: Vec<&&Opt> = shown.iter().filter(|row| topic(row.name) == group).collect();
-        if of_group.is_empty() {
-            continue;
-        }
+    let groups = Topic::ALL.map(|group| (group, of_one_meaning(&shown, group, kernel)));
+    let names = groups.iter().flat_map(|(_, rows)| rows).map(|(names, _)| names.chars().count());
+    let column = names.max().unwrap_or(0).min(30);
+    for (group, rows) in groups.iter().filter(|(_, rows)| !rows.is_empty()) {
         out.push_str(&format!("\n{}\n", styled(BOLD, group.title())));
-        for row in of_group {
-            let name = padded(&spelled(row), column);
-            let said = in_short(row, kernel);
-            for (n, line) in wrapped(&said, width.saturating_sub(column + 4).max(20)).iter().enumerate() {
+        for (names, said) in rows {
+            let name = padded(names, column);
+            for (n, line) in wrapped(said, width.saturating_sub(column + 4).max(20)).iter().enumerate() {
                 let name = if n == 0 { name.clone() } else { " ".repeat(column) };
                 out.push_str(&format!("  {name}  {line}\n"));
             }
@@ -59,6 +56,21 @@ pub fn reference(fstype: &str, kernel: Option<Version>, width: usize) -> String 
     if fstype != "common" {
         let note = format!("{} more belong to every type: bradawl options common.", common().len());
         out.push_str(&format!("\n{}\n", wrapped(&note, width).join("\n")));
+    }
+    out
+}
+
+/// The options of a group as names and what they do; names for the same thing
+/// stand on one line.
+fn of_one_meaning(rows: &[&Opt], group: Topic, kernel: Option<Version>) -> Vec<(String, String)> {
+    let mut out: Vec<(String, String)> = Vec::new();
+    for row in rows.iter().filter(|row| topic(row.name) == group) {
+        let (name, said) = (spelled(row), in_short(row, kernel));
+        let fits = |there: &String| there.chars().count() + name.chars().count() + 2 <= 30;
+        match out.iter_mut().find(|(there, of)| *of == said && fits(there)) {
+            Some((there, _)) => there.push_str(&format!(", {name}")),
+            None => out.push((name, said)),
+        }
     }
     out
 }

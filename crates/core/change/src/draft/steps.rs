@@ -206,7 +206,11 @@ pub(super) fn after(record: &Record, wishes: &DraftWishes, entry: &Fresh) -> Vec
         steps.extend(moving::started(wishes, record.host.boots_with().is_systemd()));
     }
     let what = "See what the next boot does with it";
-    steps.push(Step::run(what, "bradawl forecast", list(&["login, with everything in place".to_owned()])));
+    let comes = match entry.fstype.as_str() {
+        "swap" => format!("{} active", entry.source),
+        _ => format!("{} mounted", entry.target),
+    };
+    steps.push(Step::run(what, "bradawl forecast", visible(&comes)));
     if wishes.move_data {
         steps.push(moving::deleted(wishes));
     }

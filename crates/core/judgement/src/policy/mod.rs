@@ -2,7 +2,7 @@
 //! it has made its peace with, each with a reason.
 //!
 //! A policy is a TOML document; what it may hold is described in
-//! docs/policy.md. Two profiles are shipped.
+//! docs/reference/policy.md. Two profiles are shipped.
 
 mod date;
 mod document;

@@ -57,7 +57,7 @@ impl Boot {
     }
 }
 
-/// How many boots each set has, as docs/verified.md tells: a recording that is
+/// How many boots each set has, as docs/model/verified.md tells: a recording that is
 /// cut short must not pass.
 pub const SETS: [(&str, usize); 15] = [
     ("252", 127),
