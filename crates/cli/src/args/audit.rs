@@ -38,8 +38,8 @@ pub struct AuditArgs {
     /// Mounts nothing; needs root, and this host.
     #[arg(long, conflicts_with = "hosts", help_heading = "Judgement", hide_short_help = true)]
     pub ask_kernel: bool,
-    /// Mount the entries in the order of the boot too, where nobody else sees it,
-    /// and report where that and the forecast differ.
+    /// Mount the entries in the order of the boot too, in a private namespace, and
+    /// report where that and the forecast differ.
     ///
     /// As "bradawl rehearse" does; needs root, and this host.
     #[arg(long, conflicts_with = "hosts", help_heading = "Judgement", hide_short_help = true)]

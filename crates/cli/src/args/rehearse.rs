@@ -2,10 +2,10 @@ use super::{Format, ToArgs, examples};
 use clap::Args;
 use std::path::PathBuf;
 
-/// Mount the entries as the boot would, where nobody sees it
+/// Mount the entries as the boot would, in a private namespace
 ///
-/// Needs root. It happens in a private namespace: entries are stacked there as
-/// the boot would, and all of it ends with the command.
+/// Needs root. Entries are stacked in the namespace as the boot would, and all
+/// of it ends with the command.
 /// Devices are mounted read-only and without replaying their journals; what is
 /// in use is shown from where it is mounted, and only its options are checked.
 #[derive(Args, Debug)]

@@ -14,7 +14,7 @@ pub fn text(report: &ResolveReport, width: usize) -> String {
 fn answer(answer: &Answer, width: usize) -> String {
     let asked = visible(&answer.asked);
     let mut out = match answer.found.as_slice() {
-        [] => styled(style(Consequence::Missing), &format!("{asked}: nothing answers")),
+        [] => styled(style(Consequence::Missing), &format!("{asked}: no device matches")),
         [one] => styled(GOOD, &format!("{asked}: {}", visible(one))),
         several => styled(style(Consequence::Risk), &format!("{asked}: {} devices", several.len())),
     };

@@ -197,7 +197,7 @@ fn wanted(record: &Record, now: &Overview, wishes: &SwapWishes) -> Result<(u64, 
     let mut reasons = vec![(
         cold,
         format!(
-            "a quarter of the memory of {}, from 1 to 8 GiB: what programs keep and do not use goes there, and a rush is slowed down before anything is killed",
+            "a quarter of the memory of {}, from 1 to 8 GiB: room for memory that programs keep but do not use, and some time before the kernel starts killing processes",
             binary(memory)
         ),
     )];

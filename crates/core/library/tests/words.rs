@@ -6,7 +6,7 @@
 use std::path::{Path, PathBuf};
 
 /// Not to be written, and what is.
-const WORDS: [(&str, &str); 29] = [
+const WORDS: [(&str, &str); 33] = [
     ("once for each.", "repeatable"),
     ("folder", "directory"),
     ("nothing: this host", "default: this host"),
@@ -36,6 +36,10 @@ const WORDS: [(&str, &str); 29] = [
     ("no longer takes it", "removed from TYPE in kernel VERSION"),
     ("is refused: the", "is rejected: the"),
     ("so many seconds", "time limit"),
+    ("nothing answers", "no device matches"),
+    ("a rush is", "the kernel starts killing processes"),
+    ("where nobody sees it", "in a private namespace"),
+    ("where nobody else sees it", "in a private namespace"),
 ];
 
 fn sources(directory: &Path, all: &mut Vec<PathBuf>) {
@@ -50,27 +54,61 @@ fn sources(directory: &Path, all: &mut Vec<PathBuf>) {
     }
 }
 
-/// The string literals and the comments that become help or schemas, each with
-/// its line; of what stands in braces only the text around it.
+/// The string literals, also those over several lines, and the comments that
+/// become help or schemas, each with its line.
 fn literals(text: &str) -> Vec<(usize, String)> {
-    let mut found = Vec::new();
     let code = text.split("#[cfg(test)]").next().unwrap_or(text);
-    for (n, line) in code.lines().enumerate() {
-        let trimmed = line.trim_start();
-        if trimmed.starts_with("//") && !trimmed.starts_with("///") {
-            continue;
-        }
-        if let Some(doc) = trimmed.strip_prefix("///") {
-            found.push((n + 1, doc.to_owned()));
-            continue;
-        }
-        for (m, part) in line.split('"').enumerate() {
-            if m % 2 == 1 || (line.matches('"').count() == 1 && m > 0) {
-                found.push((n + 1, part.to_owned()));
+    let (mut found, mut line) = (Vec::new(), 1);
+    let mut rest = code;
+    while let Some(c) = rest.chars().next() {
+        let taken = match c {
+            '/' if rest.starts_with("//") => {
+                let comment = rest.split('\n').next().unwrap_or(rest);
+                found.extend(comment.strip_prefix("///").map(|doc| (line, doc.to_owned())));
+                comment.len()
             }
-        }
+            // A quote that is a character.
+            '\'' if rest.starts_with("'\"'") || rest.starts_with("'\\\"'") => {
+                rest[1..].find('\'').map_or(1, |n| n + 2)
+            }
+            '"' => {
+                let (literal, len) = literal(&rest[1..]);
+                found.push((line, literal));
+                len + 2
+            }
+            c => c.len_utf8(),
+        };
+        let taken = taken.min(rest.len());
+        line += rest[..taken].matches('\n').count();
+        rest = &rest[taken..];
     }
     found
+}
+
+/// A literal up to its quote, as it is read: without the breaks of its lines.
+fn literal(rest: &str) -> (String, usize) {
+    let (mut out, mut chars) = (String::new(), rest.char_indices().peekable());
+    while let Some((at, c)) = chars.next() {
+        match c {
+            '"' => return (out, at),
+            '\\' if chars.peek().is_some_and(|(_, c)| *c == '\n') => {
+                while chars.next_if(|(_, c)| c.is_whitespace()).is_some() {}
+            }
+            '\\' => {
+                chars.next();
+                out.push(' ');
+            }
+            c => out.push(c),
+        }
+    }
+    (out, rest.len())
+}
+
+#[test]
+fn literals_are_found_whole() {
+    let text = "let a = \"one \\\n   two\"; // \"no\"\n/// told\nlet q = '\"'; let b = \"three\";";
+    let found: Vec<String> = literals(text).into_iter().map(|(_, l)| l).collect();
+    assert_eq!(found, ["one two", " told", "three"]);
 }
 
 #[test]

@@ -87,7 +87,7 @@ fn numbered(record: &Record, name: &str) -> Option<Source> {
     Some(Source::Device(found.map_or_else(|| format!("/dev/block/{major}:{minor}"), |d| d.path.clone())))
 }
 
-/// Whether a name that nothing answers to is missed for certain: names that
+/// Whether a name that no device matches is missed for certain: names that
 /// are made in the initramfs itself may not be known to the record.
 fn may_be_missed(record: &Record, index: &Index<'_>, source: &Source) -> bool {
     const BY_DRIVER: [&str; 8] = ["sd", "vd", "hd", "xvd", "nvme", "mmcblk", "ubd", "disk/by-"];

@@ -2,7 +2,7 @@ use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Outcome;
 use bradawl_facts::Consequence;
 
-/// The kernel is told of a root that nothing answers to.
+/// The kernel is told of a root that no device matches.
 pub(in crate::rules) const RULE: Rule = Rule {
     slug: "root-unknown",
     family: Family::Boot,

@@ -12,7 +12,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               The mount program refuses the line. Tables get such bytes from a crash while they were \
               written, or from a program that pads.",
     at_boot: "The entry on the line after a NUL byte is not there for the boot. Other control characters \
-              become part of a name that nothing answers to.",
+              become part of a name that no device matches.",
     fix: "Take the byte out.",
     rests_on: Basis::Recording,
     verified: "Both readers recorded with NUL bytes within, before and after a line, and in a comment.",
