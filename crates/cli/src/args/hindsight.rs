@@ -34,7 +34,7 @@ pub struct HindsightArgs {
     /// Write what differs from the forecast to this file, to report it.
     #[arg(long, value_name = "FILE", help_heading = "Output", hide_short_help = true)]
     pub case: Option<PathBuf>,
-    /// text, json; of many hosts csv or prometheus too.
+    /// text, json; of many hosts csv, prometheus or html too.
     #[arg(long, value_enum, default_value_t = HindsightFormat::Text, hide_possible_values = true, help_heading = "Output")]
     pub format: HindsightFormat,
     #[command(flatten)]

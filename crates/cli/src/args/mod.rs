@@ -457,6 +457,8 @@ pub enum HindsightFormat {
     Csv,
     /// For a time series database.
     Prometheus,
+    /// One page, for a browser.
+    Html,
 }
 
 #[derive(ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]

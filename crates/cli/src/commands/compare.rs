@@ -29,7 +29,8 @@ fn pair(ui: &Ui, args: &CompareArgs, a: &str, b: &str) -> Result<Status, Command
         Format::Text => ui.print(&views::compare::pair(&comparison, ui.width()))?,
         Format::Json => views::json(ui, &comparison)?,
     }
-    Ok(if comparison.differences.is_empty() { Status::Fine } else { Status::Found })
+    let same = comparison.differences.is_empty() && !comparison.rebooted_otherwise();
+    Ok(if same { Status::Fine } else { Status::Found })
 }
 
 /// The table against what runs: what the rules of that family say.

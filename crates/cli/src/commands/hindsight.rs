@@ -22,8 +22,8 @@ pub fn run(ui: &Ui, args: &HindsightArgs) -> Result<Status, CommandError> {
     if let Some(arg) = args.host.as_ref().filter(|arg| fleet::is_many(arg)) {
         return many(ui, args, arg);
     }
-    if matches!(args.format, HindsightFormat::Csv | HindsightFormat::Prometheus) {
-        return Err(CommandError::input("--format", "csv and prometheus are of many hosts"));
+    if matches!(args.format, HindsightFormat::Csv | HindsightFormat::Prometheus | HindsightFormat::Html) {
+        return Err(CommandError::input("--format", "csv, prometheus and html are of many hosts"));
     }
     let record = record(args)?;
     if args.list {
@@ -153,6 +153,7 @@ fn many(ui: &Ui, args: &HindsightArgs, arg: &str) -> Result<Status, CommandError
         HindsightFormat::Json => views::json(ui, &report)?,
         HindsightFormat::Csv => ui.put(&views::hindsight::csv(&report)?)?,
         HindsightFormat::Prometheus => ui.put(&views::hindsight::prometheus(&report))?,
+        HindsightFormat::Html => ui.put(&views::hindsight::html(&report)?)?,
     }
     report.failed.iter().for_each(|f| complain(&f.error));
     Ok(match (report.failed.is_empty(), report.boots.differed) {

@@ -17,11 +17,17 @@ pub fn pair(comparison: &Comparison, width: usize) -> String {
         true => (format!("{b}, then and now"), ["then", "now"].map(str::to_owned)),
         false => (format!("{a} and {b}"), [a.into_owned(), b.into_owned()]),
     };
+    let reboot = comparison
+        .reboot
+        .as_ref()
+        .map(|boot| super::hindsight::between(&visible(&comparison.after.host), boot, width) + "\n");
+    let reboot = reboot.unwrap_or_default();
     if comparison.differences.is_empty() {
-        return format!("{}\n", styled(GOOD, &format!("{names}: nothing that matters differs.")));
+        let text = format!("{names}: nothing that matters differs.");
+        return format!("{reboot}{}\n", styled(GOOD, &text));
     }
     let number = count(comparison.differences.len(), "difference");
-    let mut out = format!("{}\n\n", styled(BOLD, &format!("{names}: {number}.")));
+    let mut out = format!("{reboot}{}\n\n", styled(BOLD, &format!("{names}: {number}.")));
     let mut last = String::new();
     for one in &comparison.differences {
         let head =

@@ -59,6 +59,28 @@ fn the_forecast_of_a_record_from_before_the_boot_counts() {
 }
 
 #[test]
+fn compare_tells_what_a_reboot_changed_that_was_not_forecast() {
+    let scene = Scene::new();
+    let text = std::fs::read_to_string(demo("archive")).unwrap();
+    let mut before: Value = serde_json::from_str(&text).unwrap();
+    let began = before["boots"][0]["began_s"].as_u64().unwrap();
+    before["host"]["taken_at_s"] = json!(began - 600);
+    before["boots"] = json!([]);
+    scene.write("before.json", before.to_string());
+    let said = scene.run(&["compare", "before.json", &demo("archive")]);
+    assert_eq!(said.status, 1, "{said}");
+    let text = said.stdout.replace('\n', " ");
+    assert!(text.starts_with("archive: rebooted at 2026-11-18 09:00 UTC, and came to login"), "{said}");
+    assert!(text.contains("the forecast before it had said otherwise"), "{said}");
+    assert!(said.stdout.contains("differs   line 7, /srv/vault: timed out"), "{said}");
+    // Taken after the boot, it tells nothing of it.
+    before["host"]["taken_at_s"] = json!(began + 600);
+    scene.write("before.json", before.to_string());
+    let said = scene.run(&["compare", "before.json", &demo("archive")]);
+    assert!(said.status == 0 && !said.stdout.contains("rebooted"), "{said}");
+}
+
+#[test]
 fn a_case_can_be_reported_and_is_written_only_where_there_is_one() {
     let scene = Scene::new();
     let said = scene.run(&["hindsight", &demo("archive"), "--case", "case.json"]);
@@ -87,6 +109,11 @@ fn many_hosts_are_counted() {
     assert!(run("prometheus").stdout.contains("bradawl_hindsight_boots{agreement=\"differed\"} 1"));
     let json = run("json").json();
     assert_eq!(json["by_type"]["btrfs"]["differed"], 1);
+    let page = run("html").stdout;
+    assert!(page.contains("<title>6 boots: 1 did not end as forecast"), "{page}");
+    let row = page.lines().find(|l| l.contains("archive")).unwrap();
+    assert!(row.contains("not as forecast") && row.contains("<code>/srv/vault, /srv/export</code>"), "{row}");
+    assert!(!page.contains("src=") && !page.contains("href=\"http"), "nothing from elsewhere");
 }
 
 #[test]

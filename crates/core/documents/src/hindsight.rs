@@ -33,6 +33,8 @@ pub struct HindsightFleet {
     pub schema: &'static str,
     /// Boots by whether they ended as forecast.
     pub boots: Agreements,
+    /// The same by how the forecast had it end.
+    pub by_outcome: BTreeMap<String, Agreements>,
     /// Entries by whether they ended as forecast.
     pub entries: Agreements,
     /// The same by file system type as written.
@@ -95,6 +97,8 @@ impl HindsightFleet {
     pub fn add(&mut self, host: &str, types: &BTreeMap<usize, String>, hindsight: &Hindsight) {
         self.schema = "bradawl.hindsight-fleet/1";
         self.boots.add(hindsight.agreement);
+        let outcome = hindsight.forecast.name().to_owned();
+        self.by_outcome.entry(outcome).or_default().add(hindsight.agreement);
         for entry in &hindsight.entries {
             self.entries.add(entry.agreement);
             let fstype = types.get(&entry.line).cloned().unwrap_or_default();
@@ -198,6 +202,7 @@ mod tests {
         let fleet = fleet.finish(Vec::new());
         assert_eq!(fleet.entries, Agreements { agreed: 1, differed: 1, not_known: 0 });
         assert_eq!(fleet.by_type["tmpfs"].share(), Some(0.5));
+        assert_eq!(fleet.by_outcome["up"], fleet.boots);
         let first = &fleet.hosts[0];
         assert_eq!((first.host.as_str(), first.differed.as_slice()), ("wrack", &["/srv/a".to_owned()][..]));
         assert_eq!(first.slowest, Some((2.5, "/srv/a".to_owned())));

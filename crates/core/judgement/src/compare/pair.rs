@@ -1,12 +1,13 @@
 use super::devices;
 use super::traits::{Likeness, Trait, traits};
+use crate::hindsight::{Agreement, Hindsight, beside};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::Record;
 use bradawl_facts::table::Table;
 use serde::Serialize;
 
 /// `bradawl.compare/1`: what differs between two.
-#[derive(Debug, PartialEq, Serialize)]
+#[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Comparison {
     /// Always `bradawl.compare/1`.
@@ -19,6 +20,16 @@ pub struct Comparison {
     pub same_host: bool,
     /// What differs, the most harmful first.
     pub differences: Vec<Difference>,
+    /// A reboot of the host between the two: the boot beside the forecast from
+    /// the first; null: there was none, or the second does not tell.
+    pub reboot: Option<Hindsight>,
+}
+
+impl Comparison {
+    /// Whether a reboot between the two did not go as the first had it.
+    pub fn rebooted_otherwise(&self) -> bool {
+        self.reboot.as_ref().is_some_and(|boot| boot.agreement == Agreement::Differed)
+    }
 }
 
 /// One of the two.
@@ -63,7 +74,15 @@ pub fn compare(a: (&Record, &Table), b: (&Record, &Table), likeness: Likeness) -
         after: side(b.0),
         same_host: likeness == Likeness::Same,
         differences,
+        reboot: reboot(a.0, b).filter(|_| likeness == Likeness::Same),
     }
+}
+
+/// The last boot of the second record, where it began after the first was taken.
+fn reboot(before: &Record, (after, table): (&Record, &Table)) -> Option<Hindsight> {
+    let boot = after.boots.as_deref()?.iter().find(|b| b.offset == 0)?;
+    let since = boot.began_s? > before.host.taken_at_s?;
+    since.then(|| beside(after, table, Some(boot), before))
 }
 
 fn of_traits(old: &[Trait], new: &[Trait]) -> Vec<Difference> {

@@ -208,6 +208,8 @@ fn slow(boot: &BootRun, jobs: &Jobs<'_>, requests: &[Request<'_>]) -> Vec<Slow> 
         .map(|(j, took_s)| Slow { unit: j.unit.clone(), line: line(&j.unit), took_s, result: j.result })
         .collect();
     slow.sort_by(|a, b| b.took_s.total_cmp(&a.took_s));
+    // A job may have been queued twice.
+    slow.dedup_by(|a, b| a.unit == b.unit);
     slow
 }
 

@@ -1,17 +1,23 @@
 //! What a boot did, as the forecast tells what it will do: the difference
 //! first, a timeline, what took long.
 
-use crate::outcome::CommandError;
+mod fleet;
+mod machine;
+mod page;
+
+pub use fleet::fleet;
+pub use machine::{csv, prometheus};
+pub use page::html;
+
 use crate::ui::{BOLD, FAINT, GOOD, labelled, padded, shortened, style, styled, wrapped};
 use anstyle::Style;
-use bradawl_documents::hindsight::{Agreements, HindsightFleet, HindsightLine, HindsightReport, place};
+use bradawl_documents::hindsight::{HindsightReport, place};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::JobResult;
 use bradawl_facts::size::seconds;
-use bradawl_facts::text::{count, some, visible};
-use bradawl_judgement::hindsight::{Agreement, Ended, EntrySeen, Seen, Slow};
+use bradawl_facts::text::{some, visible};
+use bradawl_judgement::hindsight::{Agreement, Ended, EntrySeen, Hindsight, Seen, Slow};
 use bradawl_judgement::policy::Date;
-use std::io;
 
 /// More than this are only counted.
 const MAX_SHOWN: usize = 10;
@@ -30,11 +36,19 @@ fn look(agreement: Agreement) -> Style {
     }
 }
 
+/// A boot that stopped is bad news, whoever foresaw it.
+fn look_of(boot: &Hindsight) -> Style {
+    match boot.ended {
+        Ended::Emergency | Ended::Rescue => style(Consequence::Halt),
+        _ => look(boot.agreement),
+    }
+}
+
 pub fn text(report: &HindsightReport, width: usize) -> String {
     let boot = &report.hindsight;
     let mut out = String::new();
     for line in wrapped(&headline(report), width) {
-        out.push_str(&format!("{}\n", styled(look(boot.agreement), &line)));
+        out.push_str(&format!("{}\n", styled(look_of(boot), &line)));
     }
     let began = boot.began_s.map(|s| format!(", began {}", utc(s))).unwrap_or_default();
     let which = match boot.boot {
@@ -48,7 +62,7 @@ pub fn text(report: &HindsightReport, width: usize) -> String {
     }
     out.push('\n');
     out.push_str(&timeline(report, width));
-    out.push_str(&differences(report, width));
+    out.push_str(&differences(boot, width));
     for slow in boot.slow.iter().take(MAX_SHOWN) {
         out.push_str(&labelled("took", &slow_words(slow, &boot.entries), width));
     }
@@ -60,7 +74,7 @@ pub fn text(report: &HindsightReport, width: usize) -> String {
 
 /// How it ended, without what, and whether the forecast had said so.
 fn headline(report: &HindsightReport) -> String {
-    let (boot, ended) = (&report.hindsight, ended_words(report));
+    let (boot, ended) = (&report.hindsight, ended_words(&report.hindsight));
     let had = if report.from_before { "had said" } else { "from the same facts says" };
     let verdict = match boot.agreement {
         Agreement::Agreed => format!("the forecast {had} the same"),
@@ -71,8 +85,7 @@ fn headline(report: &HindsightReport) -> String {
 }
 
 /// How it ended, when, and without what.
-fn ended_words(report: &HindsightReport) -> String {
-    let boot = &report.hindsight;
+fn ended_words(boot: &Hindsight) -> String {
     let at = boot.ended_at_s.map(|s| format!(" after {}", seconds(Some(s)))).unwrap_or_default();
     let absent: Vec<String> =
         boot.entries.iter().filter(|e| missed(e)).map(|e| visible(place(e)).into_owned()).collect();
@@ -158,25 +171,40 @@ fn column(at: f64, end: f64, width: usize) -> usize {
 }
 
 /// Each entry that did not end as forecast.
-fn differences(report: &HindsightReport, width: usize) -> String {
-    let differs = report.hindsight.entries.iter().filter(|e| e.agreement == Agreement::Differed);
+fn differences(boot: &Hindsight, width: usize) -> String {
+    let differs = boot.entries.iter().filter(|e| e.agreement == Agreement::Differed);
+    differs.map(|entry| labelled("differs", &differs_words(entry), width)).collect()
+}
+
+fn differs_words(entry: &EntrySeen) -> String {
+    let why = match entry.forecast_why.is_empty() {
+        true => String::new(),
+        false => format!(" ({})", visible(&entry.forecast_why)),
+    };
+    let waited = entry.waited_s.map(|s| format!(" after a wait of {}", seconds(Some(s)))).unwrap_or_default();
+    format!(
+        "line {}, {}: {}{waited}; the forecast says {}{why}",
+        entry.line,
+        visible(place(entry)),
+        entry.seen.words(),
+        entry.forecast.words()
+    )
+}
+
+/// A reboot between two surveys: what it did that was not forecast before it.
+pub fn between(host: &str, boot: &Hindsight, width: usize) -> String {
+    let told = match boot.agreement {
+        Agreement::Agreed => "as the forecast before it had said",
+        Agreement::Differed => "the forecast before it had said otherwise",
+        Agreement::NotKnown => "the forecast before it cannot be held against it",
+    };
+    let began = boot.began_s.map(|s| format!(" at {}", utc(s))).unwrap_or_default();
+    let head = format!("{host}: rebooted{began}, and {}: {told}.", ended_words(boot));
     let mut out = String::new();
-    for entry in differs {
-        let why = match entry.forecast_why.is_empty() {
-            true => String::new(),
-            false => format!(" ({})", visible(&entry.forecast_why)),
-        };
-        let waited =
-            entry.waited_s.map(|s| format!(" after a wait of {}", seconds(Some(s)))).unwrap_or_default();
-        let text = format!(
-            "line {}, {}: {}{waited}; the forecast says {}{why}",
-            entry.line,
-            visible(place(entry)),
-            entry.seen.words(),
-            entry.forecast.words()
-        );
-        out.push_str(&labelled("differs", &text, width));
+    for line in wrapped(&head, width) {
+        out.push_str(&format!("{}\n", styled(look_of(boot), &line)));
     }
+    out.push_str(&differences(boot, width));
     out
 }
 
@@ -215,128 +243,8 @@ pub fn list(all: &[HindsightReport], width: usize) -> String {
             Agreement::Differed => "not as forecast",
             Agreement::NotKnown => "not known whether as forecast",
         };
-        let line = format!("{:>4}  {began}  {}; {told}", boot.boot, ended_words(report));
-        out.push_str(&format!("{}\n", styled(look(boot.agreement), &shortened(&line, width))));
-    }
-    out
-}
-
-/// How often the forecast was right, and the hosts whose boots differ first.
-pub fn fleet(report: &HindsightFleet, width: usize) -> String {
-    if report.hosts.is_empty() {
-        return "No record could be read.\n".to_owned();
-    }
-    let mut out = wrapped(&fleet_headline(report), width).join("\n") + "\n";
-    let share =
-        |a: &Agreements| a.share().map_or_else(|| "not known".to_owned(), |s| format!("{:.1} %", s * 100.0));
-    out.push_str(&labelled(
-        "entries",
-        &format!("{} of {} as forecast", share(&report.entries), known(&report.entries)),
-        width,
-    ));
-    for (fstype, one) in report.by_type.iter().filter(|(_, one)| one.differed > 0) {
-        out.push_str(&labelled("", &format!("{}: {} of {}", visible(fstype), share(one), known(one)), width));
-    }
-    out.push('\n');
-    let shown: Vec<&HindsightLine> = report.hosts.iter().filter(|h| notable(h)).take(50).collect();
-    let column = shown.iter().map(|h| visible(&h.host).chars().count()).max().unwrap_or(0).clamp(8, 24);
-    for host in &shown {
-        let name = padded(&shortened(&visible(&host.host), column), column);
-        let text = shortened(&line_words(host), width.saturating_sub(column + 4));
-        out.push_str(&format!("  {name}  {}\n", styled(look(host.agreement), &text)));
-    }
-    let rest = report.hosts.len() - shown.len();
-    if rest > 0 {
-        out.push_str(&format!("  {} as forecast, with no wait of a second or more.\n", count(rest, "host")));
-    }
-    out
-}
-
-fn notable(host: &HindsightLine) -> bool {
-    host.agreement != Agreement::Agreed || host.slowest.is_some()
-}
-
-fn known(all: &Agreements) -> String {
-    count(all.agreed + all.differed, "entry")
-}
-
-fn fleet_headline(report: &HindsightFleet) -> String {
-    let Agreements { agreed, differed, not_known } = report.boots;
-    let open = if not_known > 0 { format!("; {not_known} not known") } else { String::new() };
-    match differed {
-        0 => format!("{}: {agreed} ended as forecast{open}.", count(report.hosts.len(), "boot")),
-        n => format!("{}: {n} did not end as forecast{open}.", count(report.hosts.len(), "boot")),
-    }
-}
-
-fn line_words(host: &HindsightLine) -> String {
-    let ended = match host.ended {
-        Ended::Login => "login",
-        Ended::Emergency => "emergency mode",
-        Ended::Rescue => "rescue mode",
-        Ended::Waiting => "still waits",
-        Ended::NotKnown => "not known",
-    };
-    let at = host.ended_at_s.map(|s| format!(" after {}", seconds(Some(s)))).unwrap_or_default();
-    let differs = match host.differed.is_empty() {
-        true => String::new(),
-        false => format!(
-            "; not as forecast: {}",
-            some(&host.differed.iter().map(|d| visible(d).into_owned()).collect::<Vec<_>>())
-        ),
-    };
-    let slow = host.slowest.iter().map(|(s, unit)| format!("; {} for {}", seconds(Some(*s)), visible(unit)));
-    format!("{ended}{at}{differs}{}", slow.collect::<String>())
-}
-
-/// A row for each host.
-///
-/// # Errors
-/// Never in practice: it is written to memory.
-pub fn csv(report: &HindsightFleet) -> Result<String, CommandError> {
-    let mut out = ::csv::Writer::from_writer(Vec::new());
-    let failed = |e: ::csv::Error| CommandError::from(io::Error::other(e));
-    out.write_record(["host", "ended", "ended_at_s", "agreement", "differed", "slowest_s", "slowest"])
-        .map_err(failed)?;
-    for host in &report.hosts {
-        let number = |n: Option<f64>| n.map(|n| n.to_string()).unwrap_or_default();
-        let row = [
-            super::machine::cell(&host.host),
-            name(&host.ended),
-            number(host.ended_at_s),
-            name(&host.agreement),
-            super::machine::cell(&host.differed.join(" ")),
-            number(host.slowest.as_ref().map(|(s, _)| *s)),
-            super::machine::cell(host.slowest.as_ref().map_or("", |(_, unit)| unit)),
-        ];
-        out.write_record(&row).map_err(failed)?;
-    }
-    let bytes = out.into_inner().map_err(|e| io::Error::other(e.to_string()))?;
-    Ok(String::from_utf8_lossy(&bytes).into_owned())
-}
-
-/// The word for it, as in JSON.
-fn name(value: &impl serde::Serialize) -> String {
-    serde_json::to_value(value).ok().and_then(|v| v.as_str().map(str::to_owned)).unwrap_or_default()
-}
-
-/// How often forecasts were right, for a time series database.
-pub fn prometheus(report: &HindsightFleet) -> String {
-    let mut out = String::new();
-    for (what, all) in [("boots", &report.boots), ("entries", &report.entries)] {
-        out.push_str(&format!(
-            "# HELP bradawl_hindsight_{what} The last {what}, by whether they ended as forecast.\n# TYPE bradawl_hindsight_{what} gauge\n"
-        ));
-        for (word, n) in [("agreed", all.agreed), ("differed", all.differed), ("not-known", all.not_known)] {
-            out.push_str(&format!("bradawl_hindsight_{what}{{agreement=\"{word}\"}} {n}\n"));
-        }
-    }
-    out.push_str("# HELP bradawl_boot_seconds When the last boot came to its end, after the init system began.\n# TYPE bradawl_boot_seconds gauge\n");
-    for host in &report.hosts {
-        let label = visible(&host.host).replace('\\', "\\\\").replace('"', "\\\"");
-        if let Some(at) = host.ended_at_s {
-            out.push_str(&format!("bradawl_boot_seconds{{host=\"{label}\"}} {at}\n"));
-        }
+        let line = format!("{:>4}  {began}  {}; {told}", boot.boot, ended_words(boot));
+        out.push_str(&format!("{}\n", styled(look_of(boot), &shortened(&line, width))));
     }
     out
 }
