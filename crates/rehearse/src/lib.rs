@@ -8,6 +8,7 @@
 mod asked;
 mod child;
 mod furnish;
+pub mod guest;
 mod kernel;
 mod limit;
 mod rehearsal;

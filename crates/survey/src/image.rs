@@ -193,6 +193,11 @@ impl Disks {
         Some((files, found.into_iter().map(|(_, name, _)| name).collect()))
     }
 
+    /// The files of every file system that can be read.
+    pub(crate) fn all_files(&self) -> impl Iterator<Item = Files> + '_ {
+        self.devices.iter().flat_map(|device| self.trees(device)).map(|(_, root)| Files::new(root))
+    }
+
     /// The trees of files on a device: of Btrfs the default subvolume, and those
     /// where systems are usually put.
     fn trees(&self, device: &Device) -> Vec<(String, Root)> {

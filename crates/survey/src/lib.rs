@@ -7,6 +7,7 @@
 
 mod accounts;
 mod ask;
+mod boot_files;
 mod boots;
 pub mod collected;
 mod devices;
@@ -31,6 +32,7 @@ mod units;
 mod view;
 
 pub use ask::{Helper, look_for};
+pub use boot_files::{BootFiles, boot_files, image_format};
 pub use generator::{GeneratorError, ask_generator};
 pub use holders::holders;
 pub use kernel::{Answer, NoAnswer, ask_kernel};

@@ -2,6 +2,12 @@ use super::{Format, ToArgs, examples};
 use clap::Args;
 use std::path::PathBuf;
 
+/// The monitor of this processor's machines.
+#[cfg(target_arch = "x86_64")]
+const MONITOR: &str = "qemu-system-x86_64";
+#[cfg(not(target_arch = "x86_64"))]
+const MONITOR: &str = "qemu-system-aarch64";
+
 /// Mount the entries as the boot would, in a private namespace
 ///
 /// Needs root. Entries are stacked in the namespace as the boot would, and all
@@ -40,10 +46,27 @@ pub struct RehearseArgs {
     /// These are the fuse types, helper= and ssh_command=.
     #[arg(long, help_heading = "Attempt", hide_short_help = true)]
     pub run_programs: bool,
+    /// Boot this disk image in a guest, with the table in place, and report how the
+    /// boot ends.
+    ///
+    /// The image is only read; what the guest writes is thrown away. Needs a
+    /// machine monitor (QEMU), and no root.
+    #[arg(long, value_name = "IMAGE", help_heading = "Guest", conflicts_with_all = ["line", "exact", "mount_program", "noauto", "network", "run_programs", "case"])]
+    pub guest: Option<PathBuf>,
+    /// Image of one more disk of the guest; repeatable.
+    #[arg(long, value_name = "IMAGE", help_heading = "Guest", requires = "guest", hide_short_help = true)]
+    pub disk: Vec<PathBuf>,
+    /// The machine monitor's program.
+    #[arg(long, value_name = "PROGRAM", help_heading = "Guest", default_value = MONITOR, hide_short_help = true)]
+    pub monitor: String,
+    /// Run the guest without the processor's help, where that hangs or is not
+    /// allowed; much slower.
+    #[arg(long, help_heading = "Guest", requires = "guest", hide_short_help = true)]
+    pub emulate: bool,
     /// Time limit for each entry.
     #[arg(long, help_heading = "Attempt", default_value_t = 20, value_name = "SECONDS", value_parser = clap::value_parser!(u64).range(1..=3600), hide_short_help = true)]
     pub limit: u64,
-    /// Time limit for the whole rehearsal.
+    /// Time limit for the whole rehearsal; a guest may need more.
     #[arg(long, help_heading = "Attempt", default_value_t = 300, value_name = "SECONDS", value_parser = clap::value_parser!(u64).range(1..=86400), hide_short_help = true)]
     pub limit_all: u64,
     /// The process that tries one entry; not for people.

@@ -12,6 +12,7 @@ mod draft;
 mod edit;
 mod explain;
 mod forecast;
+mod guest;
 mod hindsight;
 mod layout;
 mod lsp;

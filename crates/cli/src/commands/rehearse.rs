@@ -1,3 +1,4 @@
+use super::guest;
 use crate::args::{Format, RehearseArgs, WithArgs};
 use crate::input;
 use crate::outcome::{CommandError, Status};
@@ -18,6 +19,9 @@ pub fn run(ui: &Ui, args: &RehearseArgs) -> Result<Status, CommandError> {
         (true, _) => return one(ui),
         (_, true) => return stage(),
         _ => {}
+    }
+    if let Some(image) = &args.guest {
+        return guest::run(ui, args, image);
     }
     if !rustix::process::geteuid().is_root() {
         return Err(CommandError::input("rehearse", "only root may have the kernel mount"));

@@ -10,6 +10,7 @@ pub mod edit;
 pub mod explain;
 pub mod fleet_page;
 pub mod forecast;
+pub mod guest;
 pub mod hindsight;
 mod kernel;
 pub mod layout;

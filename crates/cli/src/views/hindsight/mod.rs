@@ -61,7 +61,12 @@ pub fn text(report: &HindsightReport, width: usize) -> String {
         out.push_str(&labelled("note", text, width));
     }
     out.push('\n');
-    out.push_str(&timeline(report, width));
+    out + &body(boot, width)
+}
+
+/// The entries on a timeline, what differs, and what took long.
+pub(super) fn body(boot: &Hindsight, width: usize) -> String {
+    let mut out = timeline(boot, width);
     out.push_str(&differences(boot, width));
     for slow in boot.slow.iter().take(MAX_SHOWN) {
         out.push_str(&labelled("took", &slow_words(slow, &boot.entries), width));
@@ -85,7 +90,7 @@ fn headline(report: &HindsightReport) -> String {
 }
 
 /// How it ended, when, and without what.
-fn ended_words(boot: &Hindsight) -> String {
+pub(super) fn ended_words(boot: &Hindsight) -> String {
     let at = boot.ended_at_s.map(|s| format!(" after {}", seconds(Some(s)))).unwrap_or_default();
     let absent: Vec<String> =
         boot.entries.iter().filter(|e| missed(e)).map(|e| visible(place(e)).into_owned()).collect();
@@ -109,9 +114,8 @@ fn missed(entry: &EntrySeen) -> bool {
 
 /// A row for each entry: its wait, what it ended in, and the forecast where that
 /// was another.
-fn timeline(report: &HindsightReport, width: usize) -> String {
+fn timeline(boot: &Hindsight, width: usize) -> String {
     const STATE: usize = 13;
-    let boot = &report.hindsight;
     let longest = boot.entries.iter().map(|e| visible(place(e)).chars().count()).max().unwrap_or(0);
     let names = longest.clamp(14, 26);
     let bars = width.saturating_sub(names + STATE + 22).clamp(10, 50);

@@ -1,0 +1,166 @@
+//! A whole boot of disk images in a guest, held against its forecast.
+
+use crate::args::{Format, RehearseArgs, WithArgs};
+use crate::input;
+use crate::outcome::{CommandError, Status};
+use crate::ui::{Ui, remark};
+use crate::views;
+use bradawl_boot::{Forecast, Outcome, forecast, requests};
+use bradawl_documents::{GuestEnding, GuestReport};
+use bradawl_facts::record::{Record, TableFile};
+use bradawl_facts::table::Table;
+use bradawl_judgement::hindsight::{Agreement, Hindsight, beside};
+use bradawl_rehearse::guest::{Bus, Disk, Guest, GuestBoot, GuestEnd};
+use bradawl_resolve::{Index, is_network_type};
+use bradawl_survey::collected::{Collection, collector};
+use bradawl_survey::{Survey, boot_files, image_format};
+use std::path::{Path, PathBuf};
+use std::time::Duration;
+
+/// Lines of a console that are kept where the guest told nothing.
+const CONSOLE_LINES: usize = 12;
+
+pub fn run(ui: &Ui, args: &RehearseArgs, image: &Path) -> Result<Status, CommandError> {
+    let images: Vec<PathBuf> = std::iter::once(image.to_owned()).chain(args.disk.clone()).collect();
+    let given = args.table.as_deref().map(input::table).transpose()?;
+    let with = WithArgs { disk: args.disk.clone(), ..WithArgs::default() };
+    let host = input::host(Some(&image.display().to_string()), &with, given.as_ref())?;
+    let file = input::chosen(&host, given.as_ref())?;
+    let table = input::parsed(file)?;
+    let record = &host.record;
+    if !record.host.boots_with().is_systemd() {
+        let why = "only a boot with systemd can be read back, and no systemd was found on it";
+        return Err(CommandError::input(image.display().to_string(), why));
+    }
+    let next = record.early.as_ref().and_then(|early| early.next.as_ref());
+    let command_line = match next {
+        Some(next) => next.command_line.clone(),
+        None => assumed_command_line(image, &table)?,
+    };
+    let files = boot_files(&images, next.and_then(|n| n.kernel.as_deref()))?;
+    let disks: Vec<Disk> = images.iter().map(|path| disk(path)).collect::<Result<_, _>>()?;
+    let text = given.as_ref().map(|_| table.bytes());
+    let (index, collector) = (Index::new(record), collector());
+    let told = forecast(record, &index, &requests(record, &index, &table));
+    remark(&format!("booting {} in a guest, for {} s at most\n", image.display(), args.limit_all));
+    let guest = Guest {
+        monitor: &args.monitor,
+        emulated: args.emulate,
+        memory_mib: 1024,
+        kernel: &files.kernel,
+        initramfs: &files.initramfs,
+        command_line: &command_line,
+        disks: &disks,
+        bus: bus(&command_line, &table),
+        table: text.as_deref(),
+        collector: &collector,
+        limit: Duration::from_secs(args.limit_all),
+    };
+    let boot = guest.boot().map_err(|e| CommandError::input("--guest", e))?;
+    let mut report = report(record, (file, &table), &told, &boot);
+    report.images = images.iter().map(|p| p.display().to_string()).collect();
+    report.kernel = files.kernel_path;
+    report.command_line = command_line;
+    match args.format {
+        Format::Text => ui.print(&views::guest::text(&report, ui.width()))?,
+        Format::Json => views::json(ui, &report)?,
+    }
+    Ok(status(&report))
+}
+
+fn status(report: &GuestReport) -> Status {
+    let all = report.boot.iter().flat_map(|b| &b.entries).all(|e| e.agreement != Agreement::Differed);
+    match (report.agreement, report.ended.is_good()) {
+        (Agreement::Differed, _) | (_, false) => Status::Found,
+        (Agreement::NotKnown, true) => Status::NotKnown,
+        (Agreement::Agreed, true) if !all || report.forecast != Outcome::Up => Status::Found,
+        (Agreement::Agreed, true) => Status::Fine,
+    }
+}
+
+/// Where no configuration of a boot loader tells: the table's own root.
+fn assumed_command_line(image: &Path, table: &Table) -> Result<String, CommandError> {
+    let root = table.entries().into_iter().find(|e| e.target == "/");
+    let why = "no boot loader's configuration can be read on it, and its table has no entry for /: \
+               nothing says which root to boot";
+    let root = root.ok_or_else(|| CommandError::input(image.display().to_string(), why))?;
+    Ok(format!("root={} ro", root.source))
+}
+
+fn disk(path: &Path) -> Result<Disk, CommandError> {
+    let failed = |e: &dyn std::fmt::Display| CommandError::input(path.display().to_string(), e.to_string());
+    let whole = std::fs::canonicalize(path).map_err(|e| failed(&e))?;
+    let format = match image_format(&whole).map_err(|e| failed(&e))? {
+        None => "raw",
+        Some("VMDK") => "vmdk",
+        Some("VDI") => "vdi",
+        Some("VHDX") => "vhdx",
+        Some("VHD") => "vpc",
+        Some(other) => other,
+    };
+    Ok(Disk { path: whole, format })
+}
+
+/// The bus that gives disks the names which the host has for them.
+fn bus(command_line: &str, table: &Table) -> Bus {
+    let entries = table.entries();
+    let named = |prefix: &str| {
+        command_line.contains(&format!("={prefix}")) || entries.iter().any(|e| e.source.starts_with(prefix))
+    };
+    match () {
+        () if named("/dev/sd") => Bus::Sata,
+        () if named("/dev/nvme") => Bus::Nvme,
+        () => Bus::Virtio,
+    }
+}
+
+/// What the guest told beside the forecast from the images.
+fn report(
+    record: &Record,
+    (file, table): (&TableFile, &Table),
+    told: &Forecast,
+    boot: &GuestBoot,
+) -> GuestReport {
+    let seen = hindsight(record, (file, table), boot);
+    let by_console = match boot.end {
+        Some(GuestEnd::Login) => GuestEnding::Login,
+        Some(GuestEnd::Maintenance) => GuestEnding::Maintenance,
+        Some(GuestEnd::InitramfsShell) => GuestEnding::InitramfsShell,
+        Some(GuestEnd::Panic) => GuestEnding::Panic,
+        None if boot.cut_off => GuestEnding::Waiting,
+        None => GuestEnding::NotKnown,
+    };
+    let ended = seen.as_ref().and_then(|s| GuestEnding::told(s.ended)).unwrap_or(by_console);
+    let last: Vec<&str> = boot.console.lines().filter(|l| !l.trim().is_empty()).collect();
+    let last = last[last.len().saturating_sub(CONSOLE_LINES)..].iter().map(|l| (*l).to_owned());
+    GuestReport {
+        schema: "bradawl.rehearse-guest/1",
+        host: record.host.name.clone(),
+        table: file.path.clone(),
+        images: Vec::new(),
+        kernel: String::new(),
+        command_line: String::new(),
+        ended,
+        took_s: (boot.took_s * 10.0).round() / 10.0,
+        forecast: told.outcome,
+        forecast_verdict: told.verdict.to_string(),
+        agreement: seen.as_ref().map_or_else(|| ended.agrees(told.outcome), |s| s.agreement),
+        console: if seen.is_none() { last.collect() } else { Vec::new() },
+        boot: seen,
+        not_represented: not_represented(table),
+    }
+}
+
+/// The boot as the guest told it.
+fn hindsight(record: &Record, (file, table): (&TableFile, &Table), boot: &GuestBoot) -> Option<Hindsight> {
+    let survey = Survey { tables: vec![file.clone()], ..Survey::default() };
+    let (after, _) = Collection::of(&boot.told).and_then(|said| survey.collected(&said)).ok()?;
+    let run = after.boots.as_deref().unwrap_or_default().iter().find(|b| b.offset == 0);
+    Some(beside(&after, table, run, record))
+}
+
+/// What a guest has not.
+fn not_represented(table: &Table) -> Vec<String> {
+    let network = table.entries().into_iter().filter(|e| is_network_type(&e.fstype));
+    network.map(|e| format!("line {}: the guest has no network, and no {}", e.line, e.source)).collect()
+}
