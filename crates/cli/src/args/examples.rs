@@ -59,7 +59,7 @@ pub const ADOPT: &str = examples! {
 pub const REHEARSE: &str = examples! {
     "sudo bradawl rehearse" => "all entries",
     "sudo bradawl rehearse --table ./fstab.new" => "a new table, before it is installed",
-    "sudo bradawl rehearse --line 4 --exact" => "one entry exactly as written",
+    "bradawl rehearse --guest sounding.img --table fstab.new" => "a whole boot of a disk image",
 };
 pub const DEVICES: &str = examples! {
     "sudo bradawl devices" => "all disks of this host",

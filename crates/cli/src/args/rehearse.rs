@@ -56,6 +56,10 @@ pub struct RehearseArgs {
     /// Image of one more disk of the guest; repeatable.
     #[arg(long, value_name = "IMAGE", help_heading = "Guest", requires = "guest", hide_short_help = true)]
     pub disk: Vec<PathBuf>,
+    /// The host's record: disks that its table names and no image is given for get
+    /// empty stand-ins with their names.
+    #[arg(long, value_name = "RECORD", help_heading = "Guest", requires = "guest", hide_short_help = true)]
+    pub host: Option<String>,
     /// The machine monitor's program.
     #[arg(long, value_name = "PROGRAM", help_heading = "Guest", default_value = MONITOR, hide_short_help = true)]
     pub monitor: String,

@@ -1,33 +1,35 @@
 //! A whole boot of disk images in a guest, held against its forecast.
 
 use crate::args::{Format, RehearseArgs, WithArgs};
-use crate::input;
+use crate::input::{self, Host};
 use crate::outcome::{CommandError, Status};
 use crate::ui::{Ui, remark};
 use crate::views;
-use bradawl_boot::{Forecast, Outcome, forecast, requests};
+use bradawl_boot::{Outcome, forecast, requests};
+use bradawl_change::rehearsal::stand_ins;
 use bradawl_documents::{GuestEnding, GuestReport};
 use bradawl_facts::record::{Record, TableFile};
 use bradawl_facts::table::Table;
 use bradawl_judgement::hindsight::{Agreement, Hindsight, beside};
-use bradawl_rehearse::guest::{Bus, Disk, Guest, GuestBoot, GuestEnd};
+use bradawl_rehearse::guest::{Bus, Disk, Guest, GuestBoot, GuestEnd, make_stand_ins};
 use bradawl_resolve::{Index, is_network_type};
 use bradawl_survey::collected::{Collection, collector};
 use bradawl_survey::{Survey, boot_files, image_format};
 use std::path::{Path, PathBuf};
 use std::time::Duration;
 
+/// Memory of a guest.
+const MEMORY_MIB: u32 = 1024;
 /// Lines of a console that are kept where the guest told nothing.
 const CONSOLE_LINES: usize = 12;
 
 pub fn run(ui: &Ui, args: &RehearseArgs, image: &Path) -> Result<Status, CommandError> {
-    let images: Vec<PathBuf> = std::iter::once(image.to_owned()).chain(args.disk.clone()).collect();
     let given = args.table.as_deref().map(input::table).transpose()?;
-    let with = WithArgs { disk: args.disk.clone(), ..WithArgs::default() };
-    let host = input::host(Some(&image.display().to_string()), &with, given.as_ref())?;
-    let file = input::chosen(&host, given.as_ref())?;
+    let place = tempfile::Builder::new().prefix("bradawl-disks-").tempdir()?;
+    let disks = Disks::gathered(args, image, given.as_ref(), place.path())?;
+    let record = &disks.host.record;
+    let file = input::chosen(&disks.host, given.as_ref())?;
     let table = input::parsed(file)?;
-    let record = &host.record;
     if !record.host.boots_with().is_systemd() {
         let why = "only a boot with systemd can be read back, and no systemd was found on it";
         return Err(CommandError::input(image.display().to_string(), why));
@@ -37,28 +39,26 @@ pub fn run(ui: &Ui, args: &RehearseArgs, image: &Path) -> Result<Status, Command
         Some(next) => next.command_line.clone(),
         None => assumed_command_line(image, &table)?,
     };
-    let files = boot_files(&images, next.and_then(|n| n.kernel.as_deref()))?;
-    let disks: Vec<Disk> = images.iter().map(|path| disk(path)).collect::<Result<_, _>>()?;
-    let text = given.as_ref().map(|_| table.bytes());
-    let (index, collector) = (Index::new(record), collector());
-    let told = forecast(record, &index, &requests(record, &index, &table));
+    let files = boot_files(&disks.images, next.and_then(|n| n.kernel.as_deref()))?;
     remark(&format!("booting {} in a guest, for {} s at most\n", image.display(), args.limit_all));
+    let text = given.as_ref().map(|_| table.bytes());
     let guest = Guest {
         monitor: &args.monitor,
         emulated: args.emulate,
-        memory_mib: 1024,
+        memory_mib: MEMORY_MIB,
         kernel: &files.kernel,
         initramfs: &files.initramfs,
         command_line: &command_line,
-        disks: &disks,
+        disks: &disks.images.iter().map(|path| disk(path)).collect::<Result<Vec<_>, _>>()?,
         bus: bus(&command_line, &table),
         table: text.as_deref(),
-        collector: &collector,
+        collector: &collector(),
         limit: Duration::from_secs(args.limit_all),
     };
     let boot = guest.boot().map_err(|e| CommandError::input("--guest", e))?;
-    let mut report = report(record, (file, &table), &told, &boot);
-    report.images = images.iter().map(|p| p.display().to_string()).collect();
+    let mut report = report(record, (file, &table), &boot);
+    report.not_represented.extend(disks.lacking);
+    report.images = disks.images.iter().map(|p| p.display().to_string()).collect();
     report.kernel = files.kernel_path;
     report.command_line = command_line;
     match args.format {
@@ -66,6 +66,44 @@ pub fn run(ui: &Ui, args: &RehearseArgs, image: &Path) -> Result<Status, Command
         Format::Json => views::json(ui, &report)?,
     }
     Ok(status(&report))
+}
+
+/// The disks of a guest.
+struct Disks {
+    /// What they make of a host.
+    host: Host,
+    /// Their images, that with the root first.
+    images: Vec<PathBuf>,
+    /// What no image stands for.
+    lacking: Vec<String>,
+}
+
+impl Disks {
+    /// Those that are given, and stand-ins made at this place for what the host's
+    /// record has beside them.
+    fn gathered(
+        args: &RehearseArgs,
+        image: &Path,
+        given: Option<&TableFile>,
+        place: &Path,
+    ) -> Result<Self, CommandError> {
+        let read = |more: &[PathBuf]| {
+            let with = WithArgs { disk: more.to_vec(), ..WithArgs::default() };
+            input::host(Some(&image.display().to_string()), &with, given)
+        };
+        let (mut more, mut lacking) = (args.disk.clone(), Vec::new());
+        let mut host = read(&more)?;
+        if let Some(path) = &args.host {
+            let table = input::parsed(input::chosen(&host, given)?)?;
+            let (wanted, missing) = stand_ins(&host.record, &input::record_file(path)?, &table);
+            let (made, failed) = make_stand_ins(place, &wanted)?;
+            more.extend(made.into_iter().map(|disk| disk.path));
+            lacking = [missing, failed].concat();
+            host = read(&more)?;
+        }
+        let images = std::iter::once(image.to_owned()).chain(more).collect();
+        Ok(Disks { host, images, lacking })
+    }
 }
 
 fn status(report: &GuestReport) -> Status {
@@ -115,12 +153,9 @@ fn bus(command_line: &str, table: &Table) -> Bus {
 }
 
 /// What the guest told beside the forecast from the images.
-fn report(
-    record: &Record,
-    (file, table): (&TableFile, &Table),
-    told: &Forecast,
-    boot: &GuestBoot,
-) -> GuestReport {
+fn report(record: &Record, (file, table): (&TableFile, &Table), boot: &GuestBoot) -> GuestReport {
+    let index = Index::new(record);
+    let told = forecast(record, &index, &requests(record, &index, table));
     let seen = hindsight(record, (file, table), boot);
     let by_console = match boot.end {
         Some(GuestEnd::Login) => GuestEnding::Login,

@@ -13,6 +13,7 @@ mod errors;
 mod everyday;
 mod fleet;
 mod forecast;
+mod guest;
 mod harness;
 mod hindsight;
 mod layout;

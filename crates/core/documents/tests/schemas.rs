@@ -10,8 +10,9 @@ use bradawl_documents::hindsight::{HindsightCase, HindsightFleet, HindsightRepor
 use bradawl_documents::trend::TrendReport;
 use bradawl_documents::{
     AdoptReport, AuditLine, AuditReport, Case, ConfigReport, DevicesReport, DraftReport, ExplainReport,
-    ForecastReport, HistoryReport, LayoutReport, MendManyReport, MendReport, OptionsReport, ReferenceReport,
-    RehearseReport, ResolveReport, RollOut, RunningReport, SurveyIndex, SwapReport, UnitsReport,
+    ForecastReport, GuestReport, HistoryReport, LayoutReport, MendManyReport, MendReport, OptionsReport,
+    ReferenceReport, RehearseReport, ResolveReport, RollOut, RunningReport, SurveyIndex, SwapReport,
+    UnitsReport,
 };
 use bradawl_facts::record::Record;
 use bradawl_judgement::baseline::Baseline;
@@ -155,6 +156,11 @@ fn swap() {
 #[test]
 fn fleet() {
     current("fleet", schemars::schema_for!(FleetReport));
+}
+
+#[test]
+fn rehearse_guest() {
+    current("rehearse-guest", schemars::schema_for!(GuestReport));
 }
 
 #[test]

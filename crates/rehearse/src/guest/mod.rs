@@ -6,8 +6,10 @@ mod console;
 mod cpio;
 mod initramfs;
 mod machine;
+mod stand_in;
 
 pub use console::GuestEnd;
+pub use stand_in::make as make_stand_ins;
 
 use machine::{Machine, Paths};
 use std::io::{self, Read as _, Seek as _, SeekFrom};

@@ -4,10 +4,12 @@
 
 mod job;
 mod order;
+mod stand_in;
 #[cfg(test)]
 mod tests;
 
 pub use order::{Sequence, Step, sequence};
+pub use stand_in::{StandIn, stand_ins};
 
 use bradawl_boot::activation_of;
 use bradawl_boot::{Need, Request, Trial};
