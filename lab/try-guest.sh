@@ -36,10 +36,11 @@ declare -A tables=(
     [image]="/srv/depths.img /srv/depths ext4 loop,noatime 0 0"
     [bind]="/srv/nowhere /srv/shown none bind 0 0"
     [automount]="LABEL=tides /srv/tides ext4 noauto,x-systemd.automount 0 2"
+    [lost-usr]="UUID=0badc0de-6a35-4b1c-9a55-0f6f1f1a0bad /usr ext4 defaults 0 2"
     [order]="LABEL=tides /srv/tides/deep ext4 defaults 0 0\ntmpfs /srv/tides tmpfs defaults 0 0"
 )
 before=$(sha256sum sounding.img tides.img); failed=0; right=0; all=0
-for name in ${*:-sound typo typo-nofail type lost lost-nofail image bind automount order}; do
+for name in ${*:-sound typo typo-nofail type lost lost-nofail image bind automount order lost-usr}; do
     printf "$own\n${tables[$name]}\n" >fstab
     "$program" rehearse --guest sounding.img --disk tides.img --table fstab --emulate --limit-all 420 --format json >out.json 2>err.txt; status=$?
     all=$((all + 1))

@@ -120,7 +120,7 @@ fn with_limits(files: &mut Files, kind: InitKind, version: Option<String>, runni
         (setting("DefaultDeviceTimeoutSec"), setting("DefaultTimeoutStartSec"));
     let (waits_endlessly, device_timeout_s) = (device_timeout_s == Some(None), device_timeout_s.flatten());
     let start_timeout_s = start_timeout_s.flatten();
-    // The directory is made anew whenever the units are.
+    // The directory is re-created whenever the units are.
     let generated = files.stat("/run/systemd/generator").ok().and_then(|s| s.modified_s);
     Init {
         running,

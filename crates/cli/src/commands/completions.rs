@@ -2,10 +2,13 @@ use crate::args::{Cli, CompletedShell, CompletionsArgs};
 use crate::outcome::{CommandError, Status};
 use crate::ui::Ui;
 use bradawl_catalogue::fstypes::all_names;
+use bradawl_catalogue::options::types as all_types;
+use bradawl_documents::rows_of;
 use bradawl_judgement::rules::RULES;
 use clap::builder::PossibleValuesParser;
 use clap::{Command, CommandFactory as _, ValueHint};
 use clap_complete::{Shell, generate};
+use std::collections::BTreeSet;
 
 pub fn run(ui: &Ui, args: &CompletionsArgs) -> Result<Status, CommandError> {
     ui.put(&script(args.shell))?;
@@ -29,6 +32,8 @@ pub fn script(shell: CompletedShell) -> String {
 fn completed() -> Command {
     let rules: Vec<&'static str> = RULES.iter().map(|r| r.slug).collect();
     let types: Vec<&'static str> = all_names().collect();
+    let rows = all_types().flat_map(rows_of).chain(rows_of("common"));
+    let options: BTreeSet<&'static str> = rows.map(|row| row.name).collect();
     let sorts = ["uuid", "label", "partuuid", "partlabel", "id", "path"];
     let mut command = Cli::command();
     let names: Vec<String> = command.get_subcommands().map(|c| c.get_name().to_owned()).collect();
@@ -38,6 +43,7 @@ fn completed() -> Command {
                 _ if !arg.get_action().takes_values() => arg,
                 "only" | "rules" => arg.value_parser(PossibleValuesParser::new(&rules)),
                 "fstype" => arg.value_parser(PossibleValuesParser::new(&types)),
+                "option" | "options" => arg.value_parser(PossibleValuesParser::new(&options)),
                 "by" => arg.value_parser(PossibleValuesParser::new(sorts)),
                 "tree" | "from_collected" | "all" | "surveys" => arg.value_hint(ValueHint::DirPath),
                 "host" | "hosts" | "table" | "disk" | "since" | "policy" | "baseline" | "output" | "into"

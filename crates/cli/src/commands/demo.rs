@@ -45,7 +45,7 @@ pub fn run(ui: &Ui) -> Result<Status, CommandError> {
 
     for (n, name, text) in [
         (3, SHOWN, "What its next boot will do. \"bradawl forecast RECORD\" draws it; each row is an entry."),
-        (4, LATE, "A host that comes up, but late: its swap was made anew and the table has the old UUID."),
+        (4, LATE, "A host that comes up, but late: its swap was re-created and the table has the old UUID."),
     ] {
         ui.print("\n")?;
         step(n, text)?;

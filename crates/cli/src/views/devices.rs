@@ -144,7 +144,7 @@ fn change_words(change: DeviceChange) -> &'static str {
     match change {
         DeviceChange::New => "new since that record",
         DeviceChange::Resized => "another size than in that record",
-        DeviceChange::Reformatted => "formatted anew since that record",
+        DeviceChange::Reformatted => "reformatted since that record",
     }
 }
 

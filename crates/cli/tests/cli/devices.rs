@@ -61,7 +61,7 @@ fn what_changed_since_an_earlier_record() {
     let said = scene.run(&["devices", &demo("quayside"), "--since", "then.json"]);
     assert!(said.stdout.contains("gone since: /dev/sdq"), "{said}");
     assert!(said.stdout.contains("new since that record; Halyard HD4000"), "{said}");
-    assert!(said.stdout.contains("formatted anew since that record; mounted on /srv/tides"), "{said}");
+    assert!(said.stdout.contains("reformatted since that record; mounted on /srv/tides"), "{said}");
     let free = scene.run(&["devices", &demo("quayside"), "--free"]);
     assert!(free.stdout.contains("/dev/sdc") && !free.stdout.contains("/dev/sda2"), "{free}");
 }

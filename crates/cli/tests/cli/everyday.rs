@@ -76,6 +76,7 @@ fn completions_know_rules_types_and_files() {
     {
         let said = scene.run(&["completions", shell]);
         assert!(said.stdout.contains(mark) && said.stdout.contains("device-unknown"), "{shell}");
+        assert!(said.stdout.contains("logbsize") && said.stdout.contains("nofail"), "{shell}");
         assert!(said.stdout.contains("partuuid") && said.stdout.contains("rehearse"), "{shell}");
     }
     assert_eq!(scene.run(&["completions", "ksh"]).status, 2);

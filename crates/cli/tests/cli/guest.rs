@@ -45,6 +45,12 @@ fn told() -> String {
 /// A monitor that writes this on the guest's console, and lets it tell this.
 fn with_monitor(console: &str, told: &str) -> Scene {
     let scene = Scene::new();
+    furnish(&scene, console, told);
+    scene
+}
+
+/// The same beside other files, with the image that it boots.
+pub fn furnish(scene: &Scene, console: &str, told: &str) {
     scene.write("sounding.img", image("bootable")).write("console.txt", console).write("told.txt", told);
     scene.write(
         "monitor",
@@ -54,7 +60,6 @@ fn with_monitor(console: &str, told: &str) -> Scene {
     let mut may = std::fs::metadata(scene.path("monitor")).unwrap().permissions();
     std::os::unix::fs::PermissionsExt::set_mode(&mut may, 0o755);
     std::fs::set_permissions(scene.path("monitor"), may).unwrap();
-    scene
 }
 
 fn rehearse(scene: &Scene, more: &[&str]) -> Said {
@@ -62,7 +67,7 @@ fn rehearse(scene: &Scene, more: &[&str]) -> Said {
     scene.run(&[&args, more].concat())
 }
 
-const TYPO: &str = "LABEL=sounding / ext4 errors=remount-ro 0 1\ntmpfs /srv/tides tmpfs noatme 0 0\n";
+pub const TYPO: &str = "LABEL=sounding / ext4 errors=remount-ro 0 1\ntmpfs /srv/tides tmpfs noatme 0 0\n";
 
 #[test]
 fn a_boot_that_stopped_as_forecast_reads_well() {

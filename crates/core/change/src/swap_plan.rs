@@ -314,7 +314,7 @@ impl Spot<'_> {
     fn entry(&self, wishes: &SwapWishes) -> Fresh {
         let source = match self {
             Spot::File { path, .. } => path.clone(),
-            // What is made anew has another UUID: the partition's own stays.
+            // What is re-created has another UUID: the partition's own stays.
             Spot::Device(device) => match device.partition.as_ref().and_then(|p| p.uuid.as_ref()) {
                 Some(uuid) => format!("PARTUUID={uuid}"),
                 None if device.holds_swap() => best_identity(device).unwrap_or_else(|| device.path.clone()),
@@ -359,7 +359,7 @@ impl Spot<'_> {
                 Spot::Device(_) => "resume= with its name",
             };
             let what = format!(
-                "Tell the boot to resume from it: {how} on the kernel's command line; then make the initramfs anew"
+                "Tell the boot to resume from it: {how} on the kernel's command line; then rebuild the initramfs"
             );
             steps.push(Step::by_hand(what));
         }

@@ -100,7 +100,7 @@ pub enum DeviceChange {
     New,
     /// Had another size.
     Resized,
-    /// Held something else, or the same made anew.
+    /// Held something else, or the same re-created.
     Reformatted,
 }
 

@@ -156,7 +156,7 @@ fn found(index: &Index<'_>, answer: &mut Answer, devices: &[&Device]) {
             "It holds nothing yet: format it first, then write the UUID it gets.".to_owned()
         }
         Some(_) if !alone => "Its UUID is not unique: a copy of the disk is there too.".to_owned(),
-        Some(c) => format!("It holds {}; the UUID stays until it is formatted anew.", c.words()),
+        Some(c) => format!("It holds {}; the UUID stays until it is reformatted.", c.words()),
         None => "What it holds could not be read.".to_owned(),
     };
 }

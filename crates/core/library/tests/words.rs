@@ -6,7 +6,7 @@
 use std::path::{Path, PathBuf};
 
 /// Not to be written, and what is.
-const WORDS: [(&str, &str); 33] = [
+const WORDS: [(&str, &str); 38] = [
     ("once for each.", "repeatable"),
     ("folder", "directory"),
     ("nothing: this host", "default: this host"),
@@ -37,6 +37,11 @@ const WORDS: [(&str, &str); 33] = [
     ("is refused: the", "is rejected: the"),
     ("so many seconds", "time limit"),
     ("nothing answers", "no device matches"),
+    ("ake it out", "remove it"),
+    ("ake them out", "remove them"),
+    ("option out", "remove the option"),
+    ("made anew", "re-created"),
+    ("formatted anew", "reformatted"),
     ("a rush is", "the kernel starts killing processes"),
     ("where nobody sees it", "in a private namespace"),
     ("where nobody else sees it", "in a private namespace"),

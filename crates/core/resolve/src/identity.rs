@@ -10,9 +10,9 @@ use serde::{Deserialize, Serialize};
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(rename_all = "lowercase")]
 pub enum Stable {
-    /// Stays until the content is made anew; a copy of the disk has it too.
+    /// Stays until the content is re-created; a copy of the disk has it too.
     Content,
-    /// Stays until the disk is partitioned anew.
+    /// Stays until the disk is repartitioned.
     Partition,
     /// Stays with the drive or its slot.
     Hardware,
@@ -24,8 +24,8 @@ impl Stable {
     /// How long such a name lasts, in words.
     pub fn words(self) -> &'static str {
         match self {
-            Stable::Content => "until it is formatted anew",
-            Stable::Partition => "until the disk is partitioned anew",
+            Stable::Content => "until it is reformatted",
+            Stable::Partition => "until the disk is repartitioned",
             Stable::Hardware => "as long as the drive stays, or its slot",
             Stable::Order => "until disks are found in another order",
         }

@@ -182,7 +182,7 @@ mod tests {
         let moved = [disk("/dev/vdb", ""), holds(disk("/dev/vdc", ""), "1"), disk("/dev/vdd", "E")];
         // vdb's content is on vdc now; the empty one cannot be told; vdd is another drive.
         assert_eq!(was(&old, &moved), some(&["", "/dev/vdb", ""]));
-        // A disk that was formatted anew is the same disk.
+        // A disk that was reformatted is the same disk.
         let anew = [holds(disk("/dev/vdb", ""), "2")];
         assert_eq!(was(&old, &anew), some(&["/dev/vdb"]));
     }

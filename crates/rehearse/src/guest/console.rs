@@ -3,7 +3,9 @@
 use serde::Serialize;
 
 /// Signs of an end, as the programs write them; the latest counts.
-const SIGNS: [(&str, GuestEnd); 8] = [
+const SIGNS: [(&str, GuestEnd); 9] = [
+    // With panic= on the command line no shell follows.
+    ("Dropping to a shell!", GuestEnd::InitramfsShell),
     ("(initramfs)", GuestEnd::InitramfsShell),
     ("dracut:/#", GuestEnd::InitramfsShell),
     ("Entering emergency mode. Exit the shell to continue", GuestEnd::InitramfsShell),

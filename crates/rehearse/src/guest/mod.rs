@@ -124,8 +124,7 @@ pub enum GuestError {
 
 impl Guest<'_> {
     fn whole_command_line(&self) -> String {
-        let ours =
-            format!("console=ttyS0 rdinit={} panic=-1 systemd.show_status=1", initramfs::FIRST_PROGRAM);
+        let ours = format!("console=ttyS0 rdinit={} systemd.show_status=1", initramfs::FIRST_PROGRAM);
         format!("{} {ours}", self.command_line)
     }
 

@@ -31,10 +31,10 @@ const API: [&str; 24] = [
 
 /// Directories whose mounts somebody else makes, and who.
 const OTHERS: [(&str, &str); 12] = [
-    ("/run", "made anew at every boot"),
-    ("/dev", "made anew at every boot"),
-    ("/proc", "made anew at every boot"),
-    ("/sys", "made anew at every boot"),
+    ("/run", "re-created at every boot"),
+    ("/dev", "re-created at every boot"),
+    ("/proc", "re-created at every boot"),
+    ("/sys", "re-created at every boot"),
     ("/media", "mounted when a medium is plugged in"),
     ("/snap", "mounted by the package service"),
     ("/var/lib/docker", "a container's"),

@@ -89,7 +89,7 @@ fn folders_shown_twice_are_binds_and_containers_are_left_out() {
     let (text, adoption) = adopted(&record, "", None);
     assert!(text.contains("/srv/gauges/shown") && text.contains("bind"), "{text}");
     let why: Vec<&str> = adoption.skipped.iter().map(|s| s.why.as_str()).collect();
-    assert_eq!(why, ["a container's", "made anew at every boot"]);
+    assert_eq!(why, ["a container's", "re-created at every boot"]);
 }
 
 #[test]

@@ -54,9 +54,9 @@ impl Plan<'_> {
         }
         let best = best_identity(device).unwrap_or_else(|| device.path.clone());
         let why = match () {
-            () if best.starts_with("UUID=") => "stays when disks change places, until it is formatted anew",
+            () if best.starts_with("UUID=") => "stays when disks change places, until it is reformatted",
             () if best.starts_with("PARTUUID=") => {
-                "stays when disks change places, until the disk is partitioned anew"
+                "stays when disks change places, until the disk is repartitioned"
             }
             () if best == device.path => {
                 "it has no other name; this one may go to another disk at the next boot"

@@ -55,7 +55,7 @@ pub(super) fn before(wishes: &DraftWishes, entry: &Fresh, systemd: bool) -> Vec<
         format!("diff -r --no-dereference -x lost+found {target} {ASIDE}"),
         "no output",
     ));
-    steps.push(Step::run("Take it away from there", format!("umount {ASIDE}"), "no output"));
+    steps.push(Step::run("Unmount it there", format!("umount {ASIDE}"), "no output"));
     steps
 }
 

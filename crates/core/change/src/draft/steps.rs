@@ -167,7 +167,7 @@ fn target(record: &Record, path: &str, file: bool) -> Vec<Step> {
                 .collect()
         }
         _ => {
-            vec![Step::by_hand(format!("{word} is not a directory: take it away, or choose another target"))]
+            vec![Step::by_hand(format!("{word} is not a directory: remove it, or choose another target"))]
         }
     }
 }

@@ -44,6 +44,6 @@ pub(super) fn made(found: &Found<'_>, entry: &Fresh) -> Vec<Step> {
             format!("{folder}btrfs subvolume create {path}"),
             "it names the subvolume",
         ),
-        Step::run("Take it away from there", format!("umount {ASIDE}"), "no output"),
+        Step::run("Unmount it there", format!("umount {ASIDE}"), "no output"),
     ]
 }

@@ -111,7 +111,7 @@ mod tests {
         assert_eq!(needed.len(), 1);
         let words = needed[0].made_by("b.img").unwrap().join(" ");
         assert_eq!(words, "mkfs.xfs -q -m uuid=f02d6c9a-18e5-4b73-a4c1-8d5e7092b3f6 -L tides b.img");
-        assert_eq!(lacking.len(), 1, "{lacking:?}");
-        assert!(lacking[0].starts_with("line 3: nothing in the guest can stand for /dev/sdb"));
+        let of = |line, name| format!("line {line}: nothing in the guest can stand for {name}");
+        assert_eq!(lacking, [of(3, "/dev/sdb"), of(4, "LABEL=vault")]);
     }
 }

@@ -1,4 +1,4 @@
-//! Disks of one host at two times: come, gone, moved, made anew, grown.
+//! Disks of one host at two times: come, gone, moved, re-created, grown.
 
 use super::Difference;
 use bradawl_facts::Consequence;

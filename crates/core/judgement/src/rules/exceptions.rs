@@ -124,13 +124,13 @@ pub fn leftovers(policy: &Policy, today: Date, hosts: &[&str], used: &[bool]) ->
             Some(until) if !exception.holds(today) => Finding {
                 message: format!("The exception for {words} ended on {until}."),
                 why: format!("Its findings count again. {reason}"),
-                remedy: "Repair what it excused, or grant it anew.".to_owned(),
+                remedy: "Repair what it excused, or grant it again.".to_owned(),
                 ..Finding::of(&exception_ended::RULE)
             },
             _ if !used.get(n).copied().unwrap_or(false) => Finding {
                 message: format!("The exception for {words} matched nothing."),
                 why: format!("What it excused is gone, or its patterns miss it. {reason}"),
-                remedy: "Take it out of the policy, or correct its patterns.".to_owned(),
+                remedy: "Remove it from the policy, or correct its patterns.".to_owned(),
                 ..Finding::of(&exception_unused::RULE)
             },
             _ => continue,

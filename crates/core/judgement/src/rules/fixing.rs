@@ -27,7 +27,7 @@ pub(super) fn add_options(
     Some(Fix { title: format!("add {}", list(added)), edits: vec![edit], safe })
 }
 
-/// The edit that takes one option out of the list, with its comma; a list of
+/// The edit that removes one option of the list, with its comma; a list of
 /// one becomes `defaults`.
 pub(super) fn removal(case: &Case<'_>, request: &Request<'_>, index: usize) -> Option<Fix> {
     let options = &request.entry.options;
@@ -41,7 +41,7 @@ pub(super) fn removal(case: &Case<'_>, request: &Request<'_>, index: usize) -> O
     let columns = case.table.columns(case.table.line(request.line())?, Span { start: from, end: to });
     let name = &options[index].name;
     let edit = Edit { line: request.line(), columns, text: text.to_owned() };
-    Some(Fix { title: format!("take {} out", visible(name)), edits: vec![edit], safe: true })
+    Some(Fix { title: format!("remove {}", visible(name)), edits: vec![edit], safe: true })
 }
 
 /// A finding that marks one option.

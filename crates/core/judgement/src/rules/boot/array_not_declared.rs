@@ -12,7 +12,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "An array that is not declared gets a number as it is found, mostly from 127 downwards. After a change \
               of disks, or with an initramfs made elsewhere, it has another.",
     at_boot: "While the number stays, nothing. When it changes, the device is not there, or it is another array.",
-    fix: "Name it by the UUID of its file system, or declare it in mdadm.conf and make the initramfs anew.",
+    fix: "Name it by the UUID of its file system, or declare it in mdadm.conf and rebuild the initramfs.",
     rests_on: Basis::Documentation,
     verified: "mdadm.conf(5).",
     check,

@@ -15,7 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "The boot stops in rescue or emergency mode, or in a shell: login is at the console only, with \
               root's password. With a target that ends the system, or a command to run, the machine is \
               switched off again.",
-    fix: "Take the word out of the boot loader's configuration.",
+    fix: "Remove the word from the boot loader's configuration.",
     rests_on: Basis::Recording,
     verified: "Recorded boots of systemd 252 with each of the words, with systemd.unit=, systemd.run= and init=.",
     check,
@@ -30,7 +30,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     findings.push(Finding {
         message: format!("The kernel's command line has {}: {clause}.", visible(word)),
         why: why.to_owned(),
-        remedy: "Take it out of the boot loader's configuration, unless it was typed at the boot menu for one boot."
+        remedy: "Remove it from the boot loader's configuration, unless it was typed at the boot menu for one boot."
             .to_owned(),
         evidence: case.record.command_line.iter().map(|l| format!("kernel command line: {l}")).collect(),
         ..Finding::of(&RULE)

@@ -12,7 +12,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               looks for them.",
     at_boot: "As for an entry: the boot waits for its device, and stops in emergency mode unless nofail is among its \
               options.",
-    fix: "Correct the word in the boot loader's configuration, or take it out.",
+    fix: "Correct the word in the boot loader's configuration, or remove it.",
     rests_on: Basis::Recording,
     verified: "Recorded boots with systemd.mount-extra= and systemd.swap-extra= (systemd 257; 252 passes them over).",
     check,

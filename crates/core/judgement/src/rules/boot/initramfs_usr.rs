@@ -74,7 +74,7 @@ fn without(case: &Case<'_>, request: &Request<'_>, refused: &[usize]) -> Option<
     let (gone, kept) = (of(true), of(false));
     let text = if kept.is_empty() { "defaults".to_owned() } else { kept.join(",") };
     let edit = Edit { line: request.line(), columns, text };
-    Some(Fix { title: format!("take {} out", visible(&gone.join(", "))), edits: vec![edit], safe: true })
+    Some(Fix { title: format!("remove {}", visible(&gone.join(", "))), edits: vec![edit], safe: true })
 }
 
 #[cfg(test)]

@@ -18,7 +18,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "The entry is mounted as if the option were not there. Where boot demands the entry and the option is \
               x-systemd.requires= with a unit that has no file, root is not remounted: it stays as the kernel \
               mounted it, which is mostly read-only.",
-    fix: "Correct the name, or take the option out.",
+    fix: "Correct the name, or remove the option.",
     rests_on: Basis::Recording,
     verified: "Recorded boots with x-systemd.requires= of a unit that does not exist, with and without nofail: \
                mounted all the same, root read-only without nofail (systemd 252).",
@@ -55,7 +55,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             finding.consequence = finding.consequence.min(Consequence::Risk);
             finding.message = format!("Nothing mounts {}, which the entry asks for.", visible(value));
             finding.why = "The option is passed over; the order that was meant is not kept.".to_owned();
-            finding.remedy = "Correct the path, or take the option out.".to_owned();
+            finding.remedy = "Correct the path, or remove the option.".to_owned();
             findings.push(finding);
         }
     }
@@ -66,7 +66,7 @@ fn no_file(case: &Case<'_>, request: &Request<'_>, option: &OptionItem) -> Findi
     let mut finding = option_finding(case, &RULE, request, option);
     let value = visible(option.value.as_deref().unwrap_or_default()).into_owned();
     finding.message = format!("There is no unit {value}, which the entry asks for.");
-    finding.remedy = "Correct the name, or take the option out.".to_owned();
+    finding.remedy = "Correct the name, or remove the option.".to_owned();
     let required = option.name == "x-systemd.requires" && request.is_waited_for() && !request.noauto;
     let read_only = case.forecast.is_some_and(|f| f.root_read_only);
     if required && read_only && !request.network {

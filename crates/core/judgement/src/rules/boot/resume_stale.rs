@@ -10,11 +10,11 @@ pub(in crate::rules) const RULE: Rule = Rule {
     family: Family::Boot,
     default: Consequence::Stall,
     what: "the initramfs waits for a resume device that does not exist",
-    matters: "The setting keeps the UUID of a swap area that was made anew or taken away. It lies outside the \
+    matters: "The setting keeps the UUID of a swap area that was re-created or taken away. It lies outside the \
               table, in the initramfs or on the kernel's command line, and is easily forgotten.",
     at_boot: "The initramfs waits for it at each boot: 30 s (or rootdelay=) with initramfs-tools, 90 s with dracut, 10 s with \
               mkinitcpio. Then boot goes on. A system that was put to sleep does not wake.",
-    fix: "Write the present swap's UUID into the setting, or none, and make the initramfs anew.",
+    fix: "Write the present swap's UUID into the setting, or none, and rebuild the initramfs.",
     rests_on: Basis::Recording,
     verified: "Recorded boots with initramfs-tools 0.142 (its question whether the kernel can sleep was taken out, \
                since the recording's kernel cannot); dracut's waits are recorded too, those of mkinitcpio are taken as usual.",
@@ -40,9 +40,9 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         finding.consequence = Consequence::Halt;
     }
     finding.remedy = match swaps.as_slice() {
-        [] => "Take the setting out (RESUME=none), and make the initramfs anew.".to_owned(),
-        [one] => format!("Write {} there, and make the initramfs anew.", visible(one)),
-        _ => "Write the UUID of a present swap area there, and make the initramfs anew.".to_owned(),
+        [] => "Remove the setting (RESUME=none), and rebuild the initramfs.".to_owned(),
+        [one] => format!("Write {} there, and rebuild the initramfs.", visible(one)),
+        _ => "Write the UUID of a present swap area there, and rebuild the initramfs.".to_owned(),
     };
     findings.push(finding);
 }

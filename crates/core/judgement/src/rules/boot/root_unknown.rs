@@ -13,7 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               the old name.",
     at_boot: "The initramfs waits for the device, 30 s or as long as rootdelay= says, then ends in its own shell: \
               the init system never starts.",
-    fix: "Correct root= in the boot loader's configuration, and have it written anew.",
+    fix: "Correct root= in the boot loader's configuration, and have it regenerated.",
     rests_on: Basis::Recording,
     verified: "Recorded boots with lost names in root=, an empty disk, swap, wrong types in rootfstype= and refused \
                options in rootflags= (initramfs-tools 0.142).",

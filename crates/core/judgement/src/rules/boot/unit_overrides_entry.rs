@@ -13,7 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               Whoever edits the table then wonders why nothing changes.",
     at_boot: "What the unit file says is mounted, whatever the entry says; the entry still decides who waits \
               for it. A unit that is switched off is never mounted.",
-    fix: "Keep one of the two: take the entry out of the table, or the unit file away.",
+    fix: "Keep one of the two: remove the entry from the table, or the unit file.",
     rests_on: Basis::Recording,
     verified: "Recorded boot with a unit file over an entry whose device is lost: the unit's device is mounted \
                (systemd 252).",

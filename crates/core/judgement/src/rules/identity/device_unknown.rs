@@ -101,7 +101,7 @@ fn finding(case: &Case<'_>, request: &Request<'_>, near: &[Near<'_>]) -> Finding
 }
 
 /// What is mounted on the target now, by a name that lasts, where it is what
-/// the entry asks for: the disk was made anew, or the letter moved.
+/// the entry asks for: the disk was re-created, or the letter moved.
 fn mounted_now<'a>(case: &Case<'a>, request: &Request<'_>) -> Option<(&'a Device, String)> {
     let mount = case.mount_at(request.target.as_deref()?).filter(|_| !request.entry.is_swap())?;
     let device = case.index.device(&mount.source)?;

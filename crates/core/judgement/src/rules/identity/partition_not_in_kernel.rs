@@ -11,7 +11,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "the partition is in the disk's table, but the kernel does not know it yet",
     matters: "A partition that was made while the disk was in use may not be known to the kernel until it \
           reads the table of partitions again. The name works after a reboot and not before.",
-    at_boot: "A reboot reads the partitions anew, so boot is not affected by this alone.",
+    at_boot: "A reboot reads the partitions again, so boot is not affected by this alone.",
     fix: "Have the kernel read the partitions again, or wait for the reboot.",
     rests_on: Basis::Recording,
     verified: "Real GPT disks on loop devices, the partition table changed under the kernel.",
@@ -29,7 +29,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             disk.path
         );
         finding.why =
-            "The next boot reads the disk anew and finds it; until then it cannot be mounted.".to_owned();
+            "The next boot reads the disk again and finds it; until then it cannot be mounted.".to_owned();
         finding.remedy = "Let the kernel read the partition table again, or reboot.".to_owned();
         findings.push(finding);
     }

@@ -45,7 +45,7 @@ fn finding(case: &Case<'_>, request: &Request<'_>, device: &Device, passing: &Pa
             finding.remedy = format!("Write {} as the source, and add {options}.", visible(&image.file));
             finding.fixes.extend(by_file(case, request, &image));
         }
-        None => finding.remedy = "Name a device that the boot makes, or take the entry out.".to_owned(),
+        None => finding.remedy = "Name a device that the boot makes, or remove the entry.".to_owned(),
     }
     finding
 }

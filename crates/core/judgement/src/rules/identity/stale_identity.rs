@@ -12,7 +12,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     family: Family::Identity,
     default: Consequence::Missing,
     what: "the name answered in an earlier record, and its device has another one now",
-    matters: "The device was formatted anew, or its swap area made again, since that record was taken. The \
+    matters: "The device was reformatted, or its swap area made again, since that record was taken. The \
               table still has the old name.",
     at_boot: "As for any name without a device: the boot waits 90 s for it, then stops, or continues \
               without it when the entry has nofail or asks for swap.",

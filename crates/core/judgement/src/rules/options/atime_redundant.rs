@@ -12,7 +12,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "noatime covers directories as well, so nodiratime beside it says nothing more; relatime is what holds \
               anyway.",
     at_boot: "The boot is not affected.",
-    fix: "Take the one out that says nothing.",
+    fix: "Remove the one that says nothing.",
     rests_on: Basis::Documentation,
     verified: "mount(8): noatime implies nodiratime.",
     check,
@@ -32,7 +32,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         finding.stall_s = Some(0.0);
         finding.message = format!("{} says nothing here: {why}.", visible(&options[at].name));
         finding.why = "The boot is not affected.".to_owned();
-        finding.remedy = "Take it out.".to_owned();
+        finding.remedy = "Remove it.".to_owned();
         finding.fixes.extend(removal(case, request, at));
         findings.push(finding);
     }

@@ -29,7 +29,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let option = &request.entry.options[checked.index];
         let mut finding = option_finding(case, &RULE, request, option);
         finding.message = format!("The option {} is rejected: {}.", visible(&option.name), checked.why);
-        finding.remedy = "Take it out, or add what it needs.".to_owned();
+        finding.remedy = "Remove it, or add what it needs.".to_owned();
         findings.push(finding);
     }
 }

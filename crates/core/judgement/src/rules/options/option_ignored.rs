@@ -14,7 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "The option is obsolete: its effect is now built in, or gone. Whoever reads the line believes \
               otherwise, and a later kernel may reject it.",
     at_boot: "The boot is not affected.",
-    fix: "Take the option out.",
+    fix: "Remove the option.",
     rests_on: Basis::Recording,
     verified: "Recorded answers of four kernels: mounted, without trace of the option, and said so by the \
                kernel.",
@@ -32,7 +32,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         finding.stall_s = Some(0.0);
         finding.message = format!("The option {} has no effect: {}.", visible(&option.name), checked.why);
         finding.why = "The boot is not affected.".to_owned();
-        finding.remedy = "Take it out of the list.".to_owned();
+        finding.remedy = "Remove it from the list.".to_owned();
         finding.fixes.extend(removal(case, request, checked.index));
         findings.push(finding);
     }

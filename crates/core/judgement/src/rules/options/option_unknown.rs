@@ -15,7 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           word is enough. Kernels also drop options from one release to the next.",
     at_boot: "The mount fails at once; without nofail boot stops in emergency mode. For root the remount \
           fails and root stays read-only.",
-    fix: "Correct the spelling, or take the option out.",
+    fix: "Correct the spelling, or remove the option.",
     rests_on: Basis::Recording,
     verified: "More than two thousand recorded option lists on kernels 5.10, 6.1, 6.12 and 6.18; no list \
           that a kernel took is called refused.",
@@ -33,9 +33,9 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let mut finding = option_finding(case, &RULE, request, option);
         finding.message = format!("The option {} is rejected: {}.", visible(&option.name), checked.why);
         finding.remedy = match checked.near.as_slice() {
-            [] => "Take it out of the list.".to_owned(),
-            [near] => format!("Write {near}, or take it out."),
-            several => format!("Write one of {}, or take it out.", several.join(", ")),
+            [] => "Remove it from the list.".to_owned(),
+            [near] => format!("Write {near}, or remove it."),
+            several => format!("Write one of {}, or remove it.", several.join(", ")),
         };
         for near in &checked.near {
             let text = option.value.as_ref().map_or((*near).to_owned(), |v| format!("{near}={v}"));
@@ -78,7 +78,7 @@ pub(super) fn take_out(
         let option = &request.entry.options[checked.index];
         let mut finding = option_finding(case, rule, request, option);
         finding.message = format!("The option {} is rejected: {}.", visible(&option.name), checked.why);
-        finding.remedy = "Take it out of the list.".to_owned();
+        finding.remedy = "Remove it from the list.".to_owned();
         finding.fixes.extend(removal(case, request, checked.index));
         findings.push(finding);
     }

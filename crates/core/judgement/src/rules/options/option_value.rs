@@ -15,7 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "the file system type does not accept the option's value",
     matters: "The option exists, but its value has a form or range that the file system rejects.",
     at_boot: "The mount fails at once; without nofail boot stops in emergency mode.",
-    fix: "Correct the value, or take the option out.",
+    fix: "Correct the value, or remove the option.",
     rests_on: Basis::Recording,
     verified: "More than two thousand recorded option lists on kernels 5.10, 6.1, 6.12 and 6.18.",
     check,
@@ -38,7 +38,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let near = near_value(mounted_as(request), &option.name, value, kernel_of(case));
         finding.remedy = match &near {
             Some(near) => format!("Write {}={near}.", visible(&option.name)),
-            None => format!("Correct the value of {}, or take the option out.", visible(&option.name)),
+            None => format!("Correct the value of {}, or remove the option.", visible(&option.name)),
         };
         if let Some(near) = near {
             let text = format!("{}={near}", option.name);

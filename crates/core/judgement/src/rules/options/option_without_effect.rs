@@ -16,7 +16,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "Words that begin with x- are passed over by everybody who does not know them, so that a misspelt \
               one is never refused; others only have an effect beside something else.",
     at_boot: "The boot goes as if the option were not there.",
-    fix: "Correct its spelling, add what it needs, or take it out.",
+    fix: "Correct its spelling, add what it needs, or remove it.",
     rests_on: Basis::Recording,
     verified: "The init system's own generator on such lines; mount(8), systemd.mount(5).",
     check,
@@ -37,7 +37,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             finding.stall_s = Some(0.0);
             finding.message = message;
             finding.why = "The boot goes as if it were not there.".to_owned();
-            finding.remedy = "Take it out.".to_owned();
+            finding.remedy = "Remove it.".to_owned();
             if consequence == Consequence::Risk {
                 finding = with_near_names(finding, option);
             } else {
@@ -80,7 +80,7 @@ fn useless(
             "is for devices, and the entry has none"
         }
         "fmask" | "dmask" | "umask" if masked_again(options, index) => {
-            "is set anew by what stands further on"
+            "is set again by what stands further on"
         }
         _ => return None,
     };

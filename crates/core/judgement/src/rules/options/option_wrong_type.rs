@@ -11,7 +11,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "A line copied for another disk brings its options along: errors= of ext4 on XFS, umask= of FAT on \
               ext4. Most types refuse what is not theirs.",
     at_boot: "The mount fails at once; without nofail boot stops in emergency mode.",
-    fix: "Take the option out; look for what the type has instead with bradawl options TYPE.",
+    fix: "Remove the option; look for what the type has instead with bradawl options TYPE.",
     rests_on: Basis::Recording,
     verified: "28,012 recorded answers of kernels 5.10, 6.1, 6.12 and 6.18, among them 5,561 with options of \
                other types.",

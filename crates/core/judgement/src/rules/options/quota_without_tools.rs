@@ -13,7 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               quotaon count and switch the limits on. Without them nobody is limited, and nothing says so.",
     at_boot: "The mount works. No limit is enforced.",
     fix: "Install the quota programs, or keep quotas inside the file system (the feature quota of ext4), or \
-          take the option out.",
+          remove the option.",
     rests_on: Basis::Recording,
     verified: "quotaon(8), ext4(5); recorded mounts with quota options and without the feature.",
     check,
@@ -41,7 +41,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         finding.stall_s = Some(0.0);
         finding.message = "Quotas are asked for, and nothing on this host switches them on.".to_owned();
         finding.why = "The mount works; no limit is enforced.".to_owned();
-        finding.remedy = "Install the quota programs, or take the option out.".to_owned();
+        finding.remedy = "Install the quota programs, or remove the option.".to_owned();
         findings.push(finding);
     }
 }

@@ -11,7 +11,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "What it excused has been mended, or its patterns do not say what they were meant to. Left in \
               place, it will one day hide something new.",
     at_boot: "The boot is not affected.",
-    fix: "Take the exception out of the policy, or correct its patterns.",
+    fix: "Remove the exception from the policy, or correct its patterns.",
     rests_on: Basis::Facts,
     verified: "Counted over all hosts of one run; an exception for other hosts is not counted.",
     check: |_, _| {},

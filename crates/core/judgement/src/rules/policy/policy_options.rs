@@ -14,7 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "the policy asks for options that are not in force, or forbids some that are",
     matters: "Your policy says so; the finding gives its reason.",
     at_boot: "The boot is not affected.",
-    fix: "Add the options, or take them out. For a host that is different on purpose write an exception.",
+    fix: "Add the options, or remove them. For a host that is different on purpose write an exception.",
     rests_on: Basis::Documentation,
     verified: "Which of several options is in force follows mount(8): the last one, and what user, users, \
                owner and group bring.",
@@ -42,7 +42,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         }
         if !forbidden.is_empty() {
             finding.message = format!("{} The policy forbids {}.", finding.message, list(&forbidden));
-            finding.remedy = format!("{} Take {} out.", finding.remedy, list(&forbidden));
+            finding.remedy = format!("{} Remove {}.", finding.remedy, list(&forbidden));
         }
         finding.message = finding.message.trim().to_owned();
         finding.remedy = finding.remedy.trim().to_owned();

@@ -45,9 +45,9 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         finding.why =
             "Readers take the comment in the first line for an entry, and complain of it.".to_owned();
     }
-    finding.remedy = "Take the mark away: save the table as UTF-8 without it.".to_owned();
+    finding.remedy = "Remove the mark: save the table as UTF-8 without it.".to_owned();
     debug_assert!(case.table.line(1).is_some_and(|l| l.kind == LineKind::Entry));
-    findings.push(finding.with_fix("take the mark away", "", true));
+    findings.push(finding.with_fix("remove the mark", "", true));
 }
 
 #[cfg(test)]

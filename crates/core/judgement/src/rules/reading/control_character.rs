@@ -13,7 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               written, or from a program that pads.",
     at_boot: "The entry on the line after a NUL byte is not there for the boot. Other control characters \
               become part of a name that no device matches.",
-    fix: "Take the byte out.",
+    fix: "Remove the byte.",
     rests_on: Basis::Recording,
     verified: "Both readers recorded with NUL bytes within, before and after a line, and in a comment.",
     check,
@@ -39,7 +39,7 @@ fn finding(case: &Case<'_>, line: &Line, at: usize, nul: bool) -> Finding {
     finding.columns = Some(case.table.columns(line, Span { start, end: start + 1 }));
     let byte = case.table.bytes().get(start).copied().unwrap_or_default();
     finding.message = format!("The line holds a control character (byte {byte:#04x}).");
-    finding.remedy = "Take the byte out.".to_owned();
+    finding.remedy = "Remove the byte.".to_owned();
     finding.why = "It becomes part of the name it stands in.".to_owned();
     if nul {
         let next = case.table.line(line.number + 1).filter(|l| l.kind == LineKind::Lost);
@@ -57,7 +57,7 @@ fn finding(case: &Case<'_>, line: &Line, at: usize, nul: bool) -> Finding {
     } else if let Some(request) = case.entry_on(line.number) {
         case.judge(&mut finding, request);
     }
-    finding.with_fix("take the byte out", "", false)
+    finding.with_fix("remove the byte", "", false)
 }
 
 #[cfg(test)]

@@ -11,7 +11,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "a doubled, leading or trailing comma in the options",
     matters: "A comma too many usually means that an option was lost in editing.",
     at_boot: "The boot is not affected: empty options are passed over.",
-    fix: "Take the comma out, and see whether an option is missing.",
+    fix: "Remove the comma, and see whether an option is missing.",
     rests_on: Basis::Recording,
     verified: "Recorded boot with a doubled comma: mounted (systemd 252).",
     check,
@@ -31,8 +31,8 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let mut finding = case.finding(&RULE, request, FieldName::Options);
         finding.message = "The options have a comma too many.".to_owned();
         finding.why = "Readers pass over what is empty; an option may have been lost.".to_owned();
-        finding.remedy = "Take the comma out, and see whether an option is missing.".to_owned();
-        findings.push(finding.with_fix("take the comma out", mended, true));
+        finding.remedy = "Remove the comma, and see whether an option is missing.".to_owned();
+        findings.push(finding.with_fix("remove the comma", mended, true));
     }
 }
 

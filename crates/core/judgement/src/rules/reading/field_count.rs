@@ -69,10 +69,10 @@ fn long(case: &Case<'_>, request: &Request<'_>) -> Option<Finding> {
     finding.consequence = Consequence::Note;
     finding.message = format!("The line has {} fields; only six count.", request.entry.fields.len());
     finding.why = "No reader looks at what follows the sixth.".to_owned();
-    finding.remedy = "Take the rest away, or put it on a line of its own behind a #.".to_owned();
+    finding.remedy = "Remove the rest, or put it on a line of its own behind a #.".to_owned();
     let from =
         case.table.columns(case.table.line(request.line())?, Span { start: seventh.start - 1, end: last });
-    Some(finding.with_edit("take the rest away", from, "", false))
+    Some(finding.with_edit("remove the rest", from, "", false))
 }
 
 #[cfg(test)]

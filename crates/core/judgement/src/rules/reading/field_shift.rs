@@ -72,7 +72,7 @@ fn words(slip: &Slip) -> (String, String) {
     match slip {
         Slip::Flag(flag) => (
             format!("{flag} belongs to the mount command, not to an entry."),
-            remedy("Take it out: the fields need no flags."),
+            remedy("Remove it: the fields need no flags."),
         ),
         Slip::Separator(by) => {
             (format!("Options are separated by {by} here."), remedy("Separate them by commas."))
@@ -114,7 +114,7 @@ fn fixed_words(slip: &Slip) -> (&'static str, &'static str) {
             ("A blank in the source makes two fields of it.", "Write the blank as \\040.")
         }
         Slip::Torn(_) => ("A blank in the target makes two fields of it.", "Write the blank as \\040."),
-        Slip::Brackets => ("The options stand in brackets.", "Take the brackets away."),
+        Slip::Brackets => ("The options stand in brackets.", "Remove the brackets."),
         Slip::StrayComma => ("A comma stands between two fields.", "Separate fields by blanks alone."),
         Slip::Backslashes => {
             ("The share is not written as the mount program reads it.", "Write it as //SERVER/SHARE.")

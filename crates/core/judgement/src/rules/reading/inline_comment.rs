@@ -58,7 +58,7 @@ fn finding(case: &Case<'_>, request: &Request<'_>, at: usize) -> Finding {
     let from = Span { start: fields[at - 1].end, end };
     if let Some(line) = case.table.line(request.line()) {
         let columns = case.table.columns(line, from);
-        finding = finding.with_edit("take the remark away", columns, "", false);
+        finding = finding.with_edit("remove the remark", columns, "", false);
     }
     finding
 }

@@ -16,7 +16,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               nofail at the end of a line, is not recognised, and a target with it has no unit that can be loaded.",
     at_boot: "Lines with a type work; nofail, noauto and the like at their end do not count. A line of two fields \
               is not mounted, and root is left as the kernel mounted it.",
-    fix: "Take the carriage returns away, as the ready edit does for the whole table.",
+    fix: "Remove the carriage returns, as the ready edit does for the whole table.",
     rests_on: Basis::Recording,
     verified: "Recorded boots with lines of two to six fields (systemd 252); both readers recorded for the same.",
     check,
@@ -66,7 +66,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         Edit { line: l.number, columns: [end, end], text: String::new() }
     };
     let edits = lines.iter().map(edit).collect();
-    finding.fixes.push(Fix { title: "take the carriage returns away".to_owned(), edits, safe: true });
+    finding.fixes.push(Fix { title: "remove the carriage returns".to_owned(), edits, safe: true });
     findings.push(finding);
 }
 

@@ -16,7 +16,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
               separating fields.",
     at_boot: "A quoted tag works. A quoted target becomes a directory with quotes in its name; a quoted type or \
               option is unknown, and the mount fails.",
-    fix: "Take the quotes away; write a blank as \\040.",
+    fix: "Remove the quotes; write a blank as \\040.",
     rests_on: Basis::Recording,
     verified: "Recorded boot with a quoted UUID: mounted (systemd 252); both readers recorded with quotes in \
                every field.",
@@ -33,8 +33,8 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
                 let mut finding = case.finding(&RULE, request, FieldName::Source);
                 finding.message = "The value is in quotes, which it does not need.".to_owned();
                 finding.why = "Most readers take them off; some do not.".to_owned();
-                finding.remedy = "Take the quotes away.".to_owned();
-                findings.push(finding.with_fix("take the quotes away", format!("{tag}={bare}"), true));
+                finding.remedy = "Remove the quotes.".to_owned();
+                findings.push(finding.with_fix("remove the quotes", format!("{tag}={bare}"), true));
             }
         }
         for field in [FieldName::Target, FieldName::Type, FieldName::Options] {
@@ -45,8 +45,8 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             finding.consequence = Consequence::Risk;
             judge(case, &mut finding, request);
             finding.message = "The field is in quotes, which become part of it.".to_owned();
-            finding.remedy = "Take the quotes away.".to_owned();
-            findings.push(finding.with_fix("take the quotes away", bare.to_owned(), true));
+            finding.remedy = "Remove the quotes.".to_owned();
+            findings.push(finding.with_fix("remove the quotes", bare.to_owned(), true));
         }
     }
 }

@@ -15,7 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           or a dash and are none, or that cannot be seen at all. Readers take them as parts of names.",
     at_boot: "The field means something else than it seems to: a dash makes an option unknown, a \
           quote or an invisible character makes a name that no device matches.",
-    fix: "Write the field anew on the keyboard, or take the ready edit.",
+    fix: "Retype the field on the keyboard, or take the ready edit.",
     rests_on: Basis::Recording,
     verified: "Both readers recorded with typographic quotes: they take them as they stand.",
     check,

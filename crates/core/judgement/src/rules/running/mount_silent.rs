@@ -11,7 +11,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     what: "a mounted file system does not answer",
     matters: "Its server or its mounting program is gone or stuck. Every program that touches the mount waits with \
               it, those that only list file systems among them, and often they cannot be ended.",
-    at_boot: "The boot mounts it anew. Whether it answers then is not known.",
+    at_boot: "The boot mounts it again. Whether it answers then is not known.",
     fix: "Bring its server back. If it is gone for good, unmount with umount -l, and change the entry.",
     rests_on: Basis::Recording,
     verified: "Looked at by a process of its own for 3 s; tried with a mounting program that never answers.",

@@ -9,7 +9,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     family: Family::Running,
     default: Consequence::Risk,
     what: "the table was changed after systemd last read it",
-    matters: "systemd makes its units when it starts and when it is told to read anew. Until then it works by \
+    matters: "systemd makes its units when it starts and when it is told to reload. Until then it works by \
               the old table: it may unmount what was just mounted, or mount what was just taken out.",
     at_boot: "The boot reads the table as it is then.",
     fix: "Have it read the table: systemctl daemon-reload.",

@@ -16,7 +16,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           that was copied by reference (cp does so where it can): its blocks are the other file's too.",
     at_boot: "The kernel refuses it. Login comes, but this swap is not there: with little memory programs are \
           killed.",
-    fix: "Make it anew, with chattr +C on the empty file.",
+    fix: "Re-create it, with chattr +C on the empty file.",
     rests_on: Basis::Recording,
     verified: "Recorded swapon runs on Btrfs with and without chattr +C, kernels 5.10 to 6.18; a copy \
                by reference on XFS, kernel 6.18.",
@@ -37,7 +37,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         };
         let path = quoted(&facts.path);
         finding.remedy =
-            format!("Make it anew: rm {path}, then bradawl swap --file {path} --want SIZE --write.");
+            format!("Re-create it: rm {path}, then bradawl swap --file {path} --want SIZE --write.");
         findings.push(finding);
     }
 }

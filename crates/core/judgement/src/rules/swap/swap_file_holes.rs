@@ -15,7 +15,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
           written to disk blocks, past the file system, so every part must have its place.",
     at_boot: "swapon passes it over. Login comes, but this swap is not there: with little memory programs are \
           killed.",
-    fix: "Make it anew, written or allocated to its full size.",
+    fix: "Re-create it, written or allocated to its full size.",
     rests_on: Basis::Recording,
     verified: "Recorded swapon runs on kernels 5.10 to 6.18.",
     check,
@@ -31,7 +31,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             format!("The swap file has holes: of {} only {} lie on the disk.", binary(size), binary(has));
         let path = quoted(&facts.path);
         finding.remedy =
-            format!("Make it anew: rm {path}, then bradawl swap --file {path} --want {size} --write.");
+            format!("Re-create it: rm {path}, then bradawl swap --file {path} --want {size} --write.");
         findings.push(finding);
     }
 }

@@ -14,7 +14,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "The entry names a file that does not exist: it was never made, was moved, or lies on a file \
           system that is not mounted.",
     at_boot: "Login comes, but this swap is not there: with little memory programs are killed.",
-    fix: "Make the file (bradawl swap --file PATH --want SIZE --write), or take the entry out.",
+    fix: "Make the file (bradawl swap --file PATH --want SIZE --write), or remove the entry.",
     rests_on: Basis::Recording,
     verified: "Recorded swapon runs on kernels 5.10 to 6.18.",
     check,
@@ -25,7 +25,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         let mut finding = case.failure(&RULE, request, FieldName::Source);
         finding.message = format!("There is no file {}.", visible(&facts.path));
         finding.remedy = format!(
-            "Make it with \"bradawl swap --file {} --want SIZE --write\", or take the entry out.",
+            "Make it with \"bradawl swap --file {} --want SIZE --write\", or remove the entry.",
             quoted(&facts.path)
         );
         findings.push(finding);

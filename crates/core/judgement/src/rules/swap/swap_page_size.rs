@@ -13,7 +13,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "The header stands at the end of the first memory page. An area made where pages are 16 or 64 KiB \
           (many 64-bit ARM and POWER machines) is refused where they are 4 KiB.",
     at_boot: "Login comes, but this swap is not there: with little memory programs are killed.",
-    fix: "Make it anew on this machine: mkswap with the same UUID.",
+    fix: "Re-create it on this machine: mkswap with the same UUID.",
     rests_on: Basis::Recording,
     verified: "The kernel (mm/swapfile.c); no recording has such an area.",
     check,
@@ -31,7 +31,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             format!("It was made for memory pages of {}; this machine has {}.", binary(made), binary(here));
         let path = request.device().map_or(&request.path, |d| &d.path);
         let uuid = content.uuid.as_ref().map(|uuid| format!("-U {uuid} ")).unwrap_or_default();
-        finding.remedy = format!("Make it anew here: mkswap {uuid}{}.", quoted(path));
+        finding.remedy = format!("Re-create it here: mkswap {uuid}{}.", quoted(path));
         findings.push(finding);
     }
 }

@@ -12,7 +12,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     family: Family::Swap,
     default: Consequence::Stall,
     what: "the swap's UUID is not there any more, but a swap area the table does not list is",
-    matters: "Making a swap area anew gives it a new UUID, and the table still has the old one. It shows \
+    matters: "Re-creating a swap area gives it a new UUID, and the table still has the old one. It shows \
           only at the next boot.",
     at_boot: "The boot waits 90 s for the old UUID, then continues without this swap, with nofail too.",
     fix: "Write the UUID that the area has now.",
@@ -29,7 +29,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         }
         let mut finding = case.failure(&RULE, request, FieldName::Source);
         finding.message =
-            format!("No swap area matches {}; it was probably made anew.", visible(&request.entry.source));
+            format!("No swap area matches {}; it was probably re-created.", visible(&request.entry.source));
         let names: Vec<String> = candidates.iter().filter_map(|d| best_identity(d)).collect();
         finding.remedy = match names.as_slice() {
             [only] => format!("Write {only}: the one swap area here that the table does not list."),

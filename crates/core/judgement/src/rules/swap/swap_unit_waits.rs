@@ -9,7 +9,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     family: Family::Swap,
     default: Consequence::Stall,
     what: "a swap unit written by hand names a device that does not exist",
-    matters: "Such a unit lies beside the table, under /etc/systemd/system. When its area is made anew or taken \
+    matters: "Such a unit lies beside the table, under /etc/systemd/system. When its area is re-created or taken \
               away, nobody thinks of it, and the table looks sound.",
     at_boot: "systemd waits for the device as it does for an entry: 90 s unless configured otherwise. Login \
               comes after that.",
