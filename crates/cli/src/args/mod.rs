@@ -162,7 +162,8 @@ pub struct ForecastArgs {
     ///
     /// "line 4: +nofail -discard", "without line 4", "without /dev/sdb", "kernel
     /// 6.12", "init systemd-257", "mount-program 2.41", "initramfs dracut",
-    /// "release debian-13"; several apply together.
+    /// "release debian-13", "server nas down", "disk sdb lost", "nobody at the
+    /// console", "usb disks in other order"; several apply together.
     #[arg(long, value_name = "CHANGE", value_parser = parse_change, help_heading = "Judgement")]
     pub what_if: Vec<(String, Supposed)>,
     /// text, json, or html (one page without outside resources).

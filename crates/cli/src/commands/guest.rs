@@ -109,6 +109,7 @@ impl Disks {
 fn status(report: &GuestReport) -> Status {
     let all = report.boot.iter().flat_map(|b| &b.entries).all(|e| e.agreement != Agreement::Differed);
     match (report.agreement, report.ended.is_good()) {
+        _ if report.ended == GuestEnding::NotKnown => Status::NotKnown,
         (Agreement::Differed, _) | (_, false) => Status::Found,
         (Agreement::NotKnown, true) => Status::NotKnown,
         (Agreement::Agreed, true) if !all || report.forecast != Outcome::Up => Status::Found,

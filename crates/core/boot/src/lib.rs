@@ -38,6 +38,7 @@ pub use doubt::{Doubt, DoubtSort};
 pub use early::{ResumePlace, ResumeSetting, ResumeWait, refused_early, resume_setting, resume_wait};
 pub use forecast::{EntryForecast, EntryState, Event, Forecast, Outcome, Worst};
 pub use need::Need;
+pub use network::server;
 pub use request::{Request, SwitchedOff};
 pub use systemd::{
     Container, Difference, DropIn, Link, LostSwap, OtherGoal, Tie, Unit, Units, containers, differences,
@@ -69,6 +70,11 @@ pub fn requests<'a>(record: &'a Record, index: &'a Index<'a>, table: &Table) -> 
             let why = format!("it hangs on {}, which has to start without fault", visible(service));
             request.trial = Trial::Unknown(Doubt::event(why));
         }
+        if let Some(server) =
+            silent::server_of(record, request).filter(|_| !matches!(request.trial, Trial::Fails(..)))
+        {
+            request.trial = Trial::Fails(Cause::Server, format!("{} does not answer", visible(server)));
+        }
     }
     all
 }
@@ -77,7 +83,9 @@ pub fn requests<'a>(record: &'a Record, index: &'a Index<'a>, table: &Table) -> 
 /// system is not known is assumed to boot with systemd, which is then among what
 /// is assumed.
 pub fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) -> Forecast {
-    let mut forecast = played(record, index, requests, true);
+    let attended = !record.supposed.unattended;
+    let mut forecast = played(record, index, requests, attended);
+    silent::wait(record, requests, &mut forecast);
     for n in 0..forecast.entries.len() {
         forecast.entries[n].chain = chain::chain(&forecast, &forecast.entries[n]);
     }

@@ -46,8 +46,38 @@ fn credentials(record: &Record, entry: &Entry) -> Option<Refused> {
         .then(|| Refused::Options(format!("the file of credentials {named} is not there")))
 }
 
+/// The server that an entry names: `nas.example` of `nas.example:/tides` and of
+/// `//nas.example/tides`.
+pub fn server(entry: &Entry) -> Option<&str> {
+    let source = entry.source.as_str();
+    let name = match source.strip_prefix("//") {
+        Some(rest) => rest.split('/').next()?,
+        None => {
+            let (host, _) = source.split_once(":/").or_else(|| source.rsplit_once(':'))?;
+            host.rsplit('@').next()?
+        }
+    };
+    let name = name.trim_matches(['[', ']']);
+    (!name.is_empty() && !name.contains('/')).then_some(name)
+}
+
 #[cfg(test)]
 mod tests {
+    #[test]
+    fn servers() {
+        for (source, name) in [
+            ("nas.example:/tides", Some("nas.example")),
+            ("//nas.example/tides", Some("nas.example")),
+            ("survey@quay.example:/srv", Some("quay.example")),
+            ("[2001:db8::5]:/tides", Some("2001:db8::5")),
+            ("192.0.2.7:/tides", Some("192.0.2.7")),
+            ("/dev/sdb1", None),
+            ("LABEL=tides", None),
+        ] {
+            assert_eq!(server(&entry(&format!("{source} /srv/tides nfs defaults 0 0"))), name, "{source}");
+        }
+    }
+
     use super::*;
     use bradawl_facts::table::Table;
 

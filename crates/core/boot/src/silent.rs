@@ -1,6 +1,9 @@
 //! What a server costs that does not answer (boots-behind.jsonl).
 
+use crate::forecast::Forecast;
+use crate::network::server;
 use crate::request::Request;
+use crate::trial::{Cause, Trial};
 use bradawl_facts::record::Record;
 use bradawl_facts::timespan::parse_timespan;
 
@@ -23,6 +26,25 @@ pub(crate) fn hang_s(record: &Record, request: &Request<'_>) -> f64 {
     let limit = limit.map_or(usual, |s| s.filter(|s| *s > 0.0).unwrap_or(f64::INFINITY));
     let tries = given("retry").and_then(|v| v.parse().ok()).unwrap_or(NFS_RETRY_MIN) * 60.0;
     tries.min(limit).max(0.0)
+}
+
+/// The server of an entry, where it is supposed not to answer.
+pub(crate) fn server_of<'r>(record: &'r Record, request: &Request<'_>) -> Option<&'r str> {
+    let named = server(&request.entry).filter(|_| request.network)?;
+    record.supposed.silent_servers.iter().map(String::as_str).find(|s| *s == named)
+}
+
+/// Has the boot wait for servers that are supposed not to answer: of several the
+/// longest, since they are asked at the same time (recorded).
+pub(crate) fn wait(record: &Record, requests: &[Request<'_>], forecast: &mut Forecast) {
+    let silent = requests.iter().filter(|r| matches!(r.trial, Trial::Fails(Cause::Server, _)));
+    let waited_for = silent.filter(|r| !r.nofail && !r.noauto && !r.automount);
+    let hang = match record.host.boots_with().is_systemd() {
+        true => waited_for.map(|r| hang_s(record, r)).fold(0.0, f64::max),
+        false => 0.0,
+    };
+    forecast.stall_s = forecast.stall_s.map(|s| s.max(hang));
+    forecast.verdict.wait_at_least(hang);
 }
 
 #[cfg(test)]

@@ -42,6 +42,8 @@ pub enum Cause {
     Subvolume,
     /// An option.
     Options,
+    /// The server does not answer.
+    Server,
     /// What lies at the target.
     Target,
     /// The check before it.

@@ -1,12 +1,13 @@
 //! Changes that are only thought: to the table, or to the host's disks.
 
 use crate::edit::{Change, EditError, changed};
+use bradawl_boot::server;
 use bradawl_catalogue::releases::{RELEASES, Release, release_named};
 use bradawl_facts::Version;
 use bradawl_facts::record::{Init, InitKind, Initramfs, Record};
 use bradawl_facts::table::Table;
 use bradawl_facts::text::list;
-use bradawl_resolve::take_away;
+use bradawl_resolve::{reorder_usb, take_away};
 use std::str::FromStr;
 
 /// One thing supposed.
@@ -24,6 +25,13 @@ pub enum Supposed {
     MountProgram(String),
     /// `initramfs dracut`: another program makes the initramfs.
     Initramfs(Initramfs),
+    /// `server nas down`: what it serves does not come.
+    ServerDown(String),
+    /// `nobody at the console`: passphrases are not typed.
+    Unattended,
+    /// `usb disks in other order`: the kernel's names of disks on USB change
+    /// places.
+    UsbReordered,
     /// `release debian-13`: all of these as a release has them.
     Release(&'static Release),
 }
@@ -34,6 +42,12 @@ pub enum Unthinkable {
     /// The change cannot be made.
     #[error(transparent)]
     Edit(#[from] EditError),
+    /// No entry names the server.
+    #[error("no entry of the table is served by {0}")]
+    Server(String),
+    /// Fewer than two disks are on USB.
+    #[error("fewer than two disks are known to be on USB, so that none can change places")]
+    Usb,
     /// No device matches the name.
     #[error("no device matches {0}")]
     Device(String),
@@ -46,6 +60,9 @@ impl FromStr for Supposed {
         if let Some(supposed) = version(text.trim()) {
             return supposed;
         }
+        if let Some(event) = event(text.trim()) {
+            return Ok(event);
+        }
         match text.trim().strip_prefix("without ").map(str::trim) {
             Some(name) if !name.is_empty() && !name.starts_with("line ") => {
                 Ok(Supposed::WithoutDevice(name.to_owned()))
@@ -53,6 +70,34 @@ impl FromStr for Supposed {
             _ => text.parse().map(Supposed::Table),
         }
     }
+}
+
+/// An event; `None`: the text is about something else.
+fn event(text: &str) -> Option<Supposed> {
+    let named = |name: &str| Some(name.trim().to_owned()).filter(|n| !n.is_empty() && !n.contains(' '));
+    let between = |first: &str, last: &str| named(text.strip_prefix(first)?.strip_suffix(last)?);
+    match text {
+        "nobody at the console" => Some(Supposed::Unattended),
+        "usb disks in other order" => Some(Supposed::UsbReordered),
+        _ => {
+            let device = |name: String| if name.starts_with('/') { name } else { format!("/dev/{name}") };
+            let lost = between("disk ", " lost").map(|name| Supposed::WithoutDevice(device(name)));
+            lost.or_else(|| between("server ", " down").map(Supposed::ServerDown))
+        }
+    }
+}
+
+/// Has a server not answer, by its name or the first part of it.
+fn without_server(record: &mut Record, table: &Table, name: &str) -> Result<(), Unthinkable> {
+    let entries = table.entries();
+    let is_it = |s: &&str| s.eq_ignore_ascii_case(name) || s.split('.').next() == Some(name);
+    let mut servers: Vec<String> =
+        entries.iter().filter_map(server).filter(is_it).map(str::to_owned).collect();
+    if servers.is_empty() {
+        return Err(Unthinkable::Server(name.to_owned()));
+    }
+    record.supposed.silent_servers.append(&mut servers);
+    Ok(())
 }
 
 /// What is supposed of versions; `None`: the text is about something else.
@@ -120,6 +165,9 @@ pub fn supposing(
             Supposed::WithoutDevice(name) => {
                 take_away(&mut record, name).ok_or_else(|| Unthinkable::Device(name.clone()))?;
             }
+            Supposed::ServerDown(name) => without_server(&mut record, table, name)?,
+            Supposed::Unattended => record.supposed.unattended = true,
+            Supposed::UsbReordered => reorder_usb(&mut record).ok_or(Unthinkable::Usb)?,
             Supposed::Kernel(kernel) => with_kernel(&mut record, kernel),
             Supposed::Init(init) => with_init(&mut record, init),
             Supposed::MountProgram(version) => record.host.mount_program = Some(version.clone()),
@@ -152,6 +200,13 @@ mod tests {
         assert_eq!("kernel 6.12".parse(), Ok(Supposed::Kernel("6.12".into())));
         assert_eq!("initramfs dracut".parse(), Ok(Supposed::Initramfs(Initramfs::Dracut)));
         assert!(matches!("release debian-13".parse(), Ok(Supposed::Release(r)) if r.systemd == "257"));
+        assert_eq!("disk sdb lost".parse(), Ok(Supposed::WithoutDevice("/dev/sdb".into())));
+        assert_eq!("server nas down".parse(), Ok(Supposed::ServerDown("nas".into())));
+        assert_eq!("nobody at the console".parse(), Ok(Supposed::Unattended));
+        assert_eq!("usb disks in other order".parse(), Ok(Supposed::UsbReordered));
+        for wrong in ["server down", "disk lost", "nobody"] {
+            assert!(wrong.parse::<Supposed>().is_err(), "{wrong}");
+        }
         for wrong in ["kernel new", "init upstart", "initramfs x", "release debian-99", "mount-program"] {
             assert!(wrong.parse::<Supposed>().is_err(), "{wrong}");
         }

@@ -98,6 +98,9 @@ pub struct Record {
     /// where they were asked for.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub boots: Option<Vec<BootRun>>,
+    /// What is supposed, and was not seen: no survey has it, and no file.
+    #[serde(skip)]
+    pub supposed: Supposition,
     /// What the host's own generator makes of a table, where it was asked.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub generated: Option<Generated>,
@@ -180,6 +183,15 @@ pub enum LoadError {
     Unreal(#[from] Unreal),
 }
 
+/// What somebody supposes of a boot beside the facts.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Supposition {
+    /// Servers that do not answer, as the table names them.
+    pub silent_servers: Vec<String>,
+    /// Nobody is at the console to type what the boot asks for.
+    pub unattended: bool,
+}
+
 impl Record {
     /// An empty record for a host: everything unknown.
     pub fn new(name: impl Into<String>) -> Self {
@@ -202,6 +214,7 @@ impl Record {
             services: None,
             manager: None,
             boots: None,
+            supposed: Supposition::default(),
             generated: None,
             inside: Vec::new(),
             accounts: None,

@@ -11,6 +11,8 @@ use bradawl_facts::table::Table;
 use serde::Deserialize;
 use std::collections::BTreeMap;
 
+/// Where they are, also for tests of the crates above.
+const FIXTURES: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/../judgement/tests/fixtures");
 const SHORT: &str = "5d0c1f0e-6a35-4b1c-9a55-0f6f1f1a";
 
 /// One recorded boot.
@@ -81,7 +83,7 @@ pub const EARLY: usize = 112;
 
 /// All boots of one init system.
 pub fn boots(name: &str) -> Vec<Boot> {
-    let path = format!("{}/tests/fixtures/boots-{name}.jsonl", env!("CARGO_MANIFEST_DIR"));
+    let path = format!("{FIXTURES}/boots-{name}.jsonl");
     let text = std::fs::read_to_string(path).unwrap();
     let boots: Vec<Boot> = text.lines().map(|line| serde_json::from_str(line).unwrap()).collect();
     assert_eq!(SETS.iter().find(|(set, _)| *set == name).map(|(_, n)| *n), Some(boots.len()), "{name}");
@@ -137,7 +139,7 @@ pub fn record(boot: &Boot) -> Record {
 }
 
 fn from_survey() -> Record {
-    let path = format!("{}/tests/fixtures/guest-252.json", env!("CARGO_MANIFEST_DIR"));
+    let path = format!("{FIXTURES}/guest-252.json");
     Record::from_json(&std::fs::read(path).unwrap()).unwrap()
 }
 
