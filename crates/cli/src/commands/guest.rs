@@ -200,3 +200,56 @@ fn not_represented(table: &Table) -> Vec<String> {
     let network = table.entries().into_iter().filter(|e| is_network_type(&e.fstype));
     network.map(|e| format!("line {}: the guest has no network, and no {}", e.line, e.source)).collect()
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn disks_get_the_names_that_the_host_has_for_them() {
+        let bus = |line: &str, table: &str| bus(line, &Table::parse(table));
+        assert_eq!(bus("root=UUID=a ro", "LABEL=a / ext4\n"), Bus::Virtio);
+        assert_eq!(bus("root=/dev/sda1 ro", "LABEL=a / ext4\n"), Bus::Sata);
+        assert_eq!(bus("root=UUID=a ro", "/dev/sdb1 /srv/tides ext4\n"), Bus::Sata);
+        assert_eq!(bus("root=/dev/nvme0n1p2 ro", ""), Bus::Nvme);
+        assert_eq!(bus("root=/dev/vda1", "# /dev/sda1 / ext4\n"), Bus::Virtio);
+    }
+
+    #[test]
+    fn without_a_boot_loader_the_table_names_the_root() {
+        let line = |table: &str| assumed_command_line(Path::new("a.img"), &Table::parse(table));
+        assert_eq!(line("LABEL=top / ext4 defaults 0 1\n").unwrap(), "root=LABEL=top ro");
+        assert!(line("LABEL=a /srv ext4\n").unwrap_err().to_string().contains("no entry for /"));
+    }
+
+    #[test]
+    fn the_status_tells_stops_differences_and_what_is_open() {
+        let report = |ended, forecast| GuestReport {
+            schema: "",
+            host: String::new(),
+            table: String::new(),
+            images: Vec::new(),
+            kernel: String::new(),
+            command_line: String::new(),
+            ended,
+            took_s: 0.0,
+            forecast,
+            forecast_verdict: String::new(),
+            agreement: ended.agrees(forecast),
+            boot: None,
+            not_represented: Vec::new(),
+            console: Vec::new(),
+        };
+        for (ended, forecast, expected) in [
+            (GuestEnding::Login, Outcome::Up, Status::Fine),
+            (GuestEnding::Login, Outcome::Partial, Status::Found),
+            (GuestEnding::Login, Outcome::Emergency, Status::Found),
+            (GuestEnding::Login, Outcome::NotKnown, Status::NotKnown),
+            (GuestEnding::Emergency, Outcome::Emergency, Status::Found),
+            (GuestEnding::InitramfsShell, Outcome::NoRoot, Status::Found),
+            (GuestEnding::NotKnown, Outcome::Up, Status::NotKnown),
+        ] {
+            assert_eq!(status(&report(ended, forecast)), expected, "{ended:?} {forecast:?}");
+        }
+    }
+}

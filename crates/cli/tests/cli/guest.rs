@@ -69,6 +69,11 @@ fn rehearse(scene: &Scene, more: &[&str]) -> Said {
 
 pub const TYPO: &str = "LABEL=sounding / ext4 errors=remount-ro 0 1\ntmpfs /srv/tides tmpfs noatme 0 0\n";
 
+/// A document of such a rehearsal.
+pub fn document() -> serde_json::Value {
+    rehearse(&with_monitor("", &told()), &["--format", "json"]).json()
+}
+
 #[test]
 fn a_boot_that_stopped_as_forecast_reads_well() {
     let scene = with_monitor("Give root password for maintenance\n", &told());

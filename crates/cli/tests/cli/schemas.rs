@@ -64,6 +64,7 @@ fn documents_about_many_hosts_fit_their_schemas() {
     fits("trend", &json(&["trend", &surveys, "--no-policy"]));
     fits("fleet", &json(&["audit", &fleet, "--summary", "--no-policy"]));
     fits("departures", &json(&["compare", "--group", &fleet]));
+    fits("rehearse-guest", &crate::guest::document());
     fits("compare", &json(&["compare", &demo("quayside"), &demo("mooring")]));
     fits("running", &json(&["compare", &demo("kelp")]));
     let _ = scene.run(&["audit", &fleet, "--no-policy", "--write-baseline", "known.json"]);

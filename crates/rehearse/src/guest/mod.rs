@@ -152,12 +152,13 @@ impl Guest<'_> {
         let cut_off = self.watch(&mut machine, &paths, began);
         drop(machine);
         let console = tail(&paths.console, CONSOLE);
-        if console.is_empty() && !cut_off {
+        let told = told(&tail(&paths.told, MAX_TOLD)).unwrap_or_default();
+        if console.is_empty() && told.is_empty() && !cut_off {
             let complaint = String::from_utf8_lossy(&tail(&paths.complaint, 4 << 10)).trim().to_owned();
             return Err(GuestError::GaveUp(complaint));
         }
         Ok(GuestBoot {
-            told: told(&tail(&paths.told, MAX_TOLD)).unwrap_or_default(),
+            told,
             end: console::end(&console),
             console: String::from_utf8_lossy(&console).into_owned(),
             cut_off,
