@@ -23,6 +23,7 @@ mod paths;
 mod place;
 mod remount;
 mod request;
+mod rings;
 mod scripts;
 mod silent;
 pub mod swap;
@@ -91,10 +92,14 @@ pub fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) ->
     }
     let play = |supposed: &[Request<'_>], attended| played(record, index, supposed, attended);
     forecast.worst = worst::worst(record, index, requests, &forecast, |_| true, false, play);
+    let ring = rings::may_stop(record, requests);
+    if ring.is_some() && forecast.worst.as_ref().is_none_or(|w| w.outcome.reaches_login()) {
+        forecast.worst.clone_from(&ring);
+    }
     let facts = |doubt| doubt == DoubtSort::NotKnown;
     let not_known = worst::worst(record, index, requests, &forecast, facts, true, play);
     let hidden = hides::may_hide(record, index, requests, &forecast).map(Worst::never);
-    forecast.leave_open(hidden.or(not_known));
+    forecast.leave_open(hidden.or(ring).or(not_known));
     forecast
 }
 

@@ -16,15 +16,11 @@ use bradawl_judgement::judge;
 use guest::{Boot, boots};
 
 /// Boots that are not modelled, and why.
-const NOT_MODELLED: [(&str, &str); 3] = [
+const NOT_MODELLED: [(&str, &str); 2] = [
     ("behind-noauto-wrong-key", "whether a key opens its container is not in the record"),
     (
         "behind-net-nfs-no-route",
         "a network without a route refuses at once; the worst boot supposes a server that is silent",
-    ),
-    (
-        "behind-net-on-nfs",
-        "the order cycle runs through the services of the NFS client, and another job was dropped",
     ),
 ];
 
