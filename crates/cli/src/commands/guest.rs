@@ -12,7 +12,7 @@ use bradawl_facts::record::{Record, TableFile};
 use bradawl_facts::table::Table;
 use bradawl_judgement::hindsight::{Agreement, Hindsight, beside};
 use bradawl_rehearse::guest::{Bus, Disk, Guest, GuestBoot, GuestEnd, make_stand_ins};
-use bradawl_resolve::{Index, is_network_type};
+use bradawl_resolve::{Index, is_network_type, rename};
 use bradawl_survey::collected::{Collection, collector};
 use bradawl_survey::{Survey, boot_files, image_format};
 use std::path::{Path, PathBuf};
@@ -51,12 +51,12 @@ pub fn run(ui: &Ui, args: &RehearseArgs, image: &Path) -> Result<Status, Command
         command_line: &command_line,
         disks: &disks.images.iter().map(|path| disk(path)).collect::<Result<Vec<_>, _>>()?,
         bus: bus(&command_line, &table),
-        table: text.as_deref(),
+        table: text,
         collector: &collector(),
         limit: Duration::from_secs(args.limit_all),
     };
     let boot = guest.boot().map_err(|e| CommandError::input("--guest", e))?;
-    let mut report = report(record, (file, &table), &boot);
+    let mut report = report(&in_guest(record, &disks.images, guest.bus), (file, &table), &boot);
     report.not_represented.extend(disks.lacking);
     report.images = disks.images.iter().map(|p| p.display().to_string()).collect();
     report.kernel = files.kernel_path;
@@ -153,6 +153,29 @@ fn bus(command_line: &str, table: &Table) -> Bus {
     }
 }
 
+/// The record with the names that the guest's kernel gives to its disks, which are
+/// all there are.
+fn in_guest(record: &Record, images: &[PathBuf], bus: Bus) -> Record {
+    let mut record = record.clone();
+    record.host.origin = None;
+    let names: Vec<(String, String)> =
+        images.iter().enumerate().map(|(n, path)| (path.display().to_string(), bus.disk(n))).collect();
+    let new = |path: &str| {
+        let of = |(image, name): &(String, String)| {
+            let rest = path.strip_prefix(image.as_str())?;
+            (rest.is_empty() || rest.starts_with('#')).then(|| (name.clone(), rest.to_owned()))
+        };
+        let disk = names.iter().find_map(of);
+        match disk {
+            Some((name, rest)) if rest.is_empty() => name,
+            Some((name, rest)) => bus.partition(&name, rest.trim_start_matches('#')),
+            None => path.to_owned(),
+        }
+    };
+    rename(record.devices.get_or_insert_default(), new);
+    record
+}
+
 /// What the guest told beside the forecast from the images.
 fn report(record: &Record, (file, table): (&TableFile, &Table), boot: &GuestBoot) -> GuestReport {
     let index = Index::new(record);
@@ -204,6 +227,7 @@ fn not_represented(table: &Table) -> Vec<String> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use bradawl_facts::record::{Device, DeviceKind};
 
     #[test]
     fn disks_get_the_names_that_the_host_has_for_them() {
@@ -213,6 +237,23 @@ mod tests {
         assert_eq!(bus("root=UUID=a ro", "/dev/sdb1 /srv/tides ext4\n"), Bus::Sata);
         assert_eq!(bus("root=/dev/nvme0n1p2 ro", ""), Bus::Nvme);
         assert_eq!(bus("root=/dev/vda1", "# /dev/sda1 / ext4\n"), Bus::Virtio);
+    }
+
+    #[test]
+    fn the_guest_names_the_disks() {
+        let mut record = Record::new("kelp");
+        let mut part = Device::new("a.img#2", DeviceKind::Partition);
+        part.parents = vec!["a.img".to_owned()];
+        let whole = ["a.img", "b.img"].map(|path| Device::new(path, DeviceKind::Disk));
+        record.devices = Some(whole.into_iter().chain([part]).collect());
+        let images = ["a.img", "b.img"].map(PathBuf::from);
+        let paths = |bus| {
+            let record = in_guest(&record, &images, bus);
+            record.devices().iter().map(|d| d.path.clone()).collect::<Vec<_>>()
+        };
+        assert_eq!(paths(Bus::Virtio), ["/dev/vda", "/dev/vdb", "/dev/vda2"]);
+        assert_eq!(paths(Bus::Nvme), ["/dev/nvme0n1", "/dev/nvme1n1", "/dev/nvme0n1p2"]);
+        assert_eq!(in_guest(&record, &images, Bus::Sata).devices()[2].parents, ["/dev/sda"]);
     }
 
     #[test]

@@ -120,3 +120,16 @@ fn what_cannot_be_booted_says_why() {
     let said = rehearse(&scene, &["--exact"]);
     assert!(said.status == 2 && said.stderr.contains("cannot be used with"), "{said}");
 }
+
+#[test]
+fn an_image_does_not_tell_what_the_kernel_calls_its_disk() {
+    let scene = with_monitor("", "");
+    scene.write("fstab", "LABEL=sounding / ext4 defaults 0 1\n/dev/vda1 /srv/tides ext4 defaults 0 2\n");
+    let said = scene.run(&["forecast", "sounding.img", "--table", "fstab"]);
+    assert_eq!(said.status, 3, "{said}");
+    assert!(said.stdout.contains("images do not tell which names the kernel gives"), "{said}");
+    // Other names are all known.
+    scene.write("fstab", "LABEL=sounding / ext4 defaults 0 1\nLABEL=tides /srv/tides ext4 defaults 0 2\n");
+    let said = scene.run(&["forecast", "sounding.img", "--table", "fstab"]);
+    assert!(said.status == 1 && said.stdout.contains("will stop in emergency mode"), "{said}");
+}

@@ -7,7 +7,7 @@ use super::purpose::Purpose;
 use super::source::{Source, Tag};
 use bradawl_facts::map::Map;
 use bradawl_facts::path::tidy;
-use bradawl_facts::record::{ContentKind, Device, LocalUnit, PartitionEntry, PathFacts, Record};
+use bradawl_facts::record::{ContentKind, Device, LocalUnit, Origin, PartitionEntry, PathFacts, Record};
 use std::sync::OnceLock;
 
 /// All names of all devices of a record, ready to be asked.
@@ -103,11 +103,23 @@ impl<'a> Index<'a> {
             Source::Tag(tag, value) => self.tag(*tag, value, purpose),
             Source::Device(path) => match self.paths.get(path.as_str()) {
                 Some(&i) => Resolution::Found(vec![&self.devices[i]]),
+                None if self.is_named_by_kernel(path) => Resolution::Unknown(
+                    "images do not tell which names the kernel gives to their disks".to_owned(),
+                ),
                 None if self.devices_known => Resolution::Absent,
                 None => Resolution::Unknown("the host's devices are not known".to_owned()),
             },
             _ => Resolution::NotADevice,
         }
+    }
+
+    /// Whether a path is a kernel's name for a disk, or one that tells how it is
+    /// attached, which images alone do not have.
+    fn is_named_by_kernel(&self, path: &str) -> bool {
+        const NAMES: [&str; 9] =
+            ["sd", "vd", "hd", "xvd", "nvme", "mmcblk", "disk/by-id/", "disk/by-path/", "disk/by-diskseq/"];
+        let name = path.strip_prefix("/dev/").unwrap_or_default();
+        self.record.host.origin == Some(Origin::Image) && NAMES.iter().any(|n| name.starts_with(n))
     }
 
     /// All names of a device.

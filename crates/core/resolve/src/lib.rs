@@ -34,7 +34,7 @@ pub use names::{best_identity, is_kernel_name};
 pub use pairs::same_devices;
 pub use passing::Passing;
 pub use purpose::Purpose;
-pub use reordered::reorder_usb;
+pub use reordered::{rename, reorder_usb};
 pub use source::{Source, Tag};
 pub use suggest::{LookAlikes, suggest};
 pub use usage::{DeviceUse, Use, Uses};

@@ -1,4 +1,4 @@
-//! A host whose USB disks the kernel found in another order.
+//! A host whose disks the kernel names otherwise.
 
 use bradawl_facts::record::{Device, DeviceKind, Record, Transport};
 
@@ -13,22 +13,26 @@ pub fn reorder_usb(record: &mut Record) -> Option<()> {
     if names.len() < 2 {
         return None;
     }
-    let new = |path: &String| -> String {
+    let new = |path: &str| -> String {
         // A partition's name begins with its disk's.
         let disk = names.iter().position(|n| {
             path.strip_prefix(n.as_str()).is_some_and(|rest| rest.chars().all(|c| c.is_ascii_digit()))
         });
         match disk {
             Some(n) => format!("{}{}", names[names.len() - 1 - n], &path[names[n].len()..]),
-            None => path.clone(),
+            None => path.to_owned(),
         }
     };
+    rename(devices, new);
+    Some(())
+}
+
+/// Gives devices other paths.
+pub fn rename(devices: &mut [Device], new: impl Fn(&str) -> String) {
     for device in devices {
         device.path = new(&device.path);
-        device.parents = device.parents.iter().map(new).collect();
-        device.children = device.children.iter().map(new).collect();
+        device.parents.iter_mut().chain(&mut device.children).for_each(|path| *path = new(path));
     }
-    Some(())
 }
 
 #[cfg(test)]

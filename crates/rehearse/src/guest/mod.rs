@@ -58,6 +58,22 @@ impl Bus {
         }
     }
 
+    /// The kernel's name of the disk with this number.
+    pub fn disk(self, n: usize) -> String {
+        let letter = char::from(b'a' + u8::try_from(n.min(25)).unwrap_or(25));
+        match self {
+            Bus::Virtio => format!("/dev/vd{letter}"),
+            Bus::Sata => format!("/dev/sd{letter}"),
+            Bus::Nvme => format!("/dev/nvme{n}n1"),
+        }
+    }
+
+    /// Its name of a partition of a disk.
+    pub fn partition(self, disk: &str, number: &str) -> String {
+        let between = if self == Bus::Nvme { "p" } else { "" };
+        format!("{disk}{between}{number}")
+    }
+
     fn place(self, n: usize) -> String {
         match self {
             Bus::Virtio => String::new(),

@@ -19,11 +19,14 @@ struct Page {
     entries: String,
     failed: Vec<String>,
     /// What is counted: a heading, and names with their shares and counts.
-    tables: Vec<(&'static str, Vec<(String, String, String)>)>,
+    tables: Vec<(&'static str, Vec<Counted>)>,
     rows: Vec<Row>,
     rest: Vec<Row>,
     rest_words: String,
 }
+
+/// A name, its share, and how many.
+type Counted = (String, String, String);
 
 /// A host's last boot.
 struct Row {
