@@ -64,9 +64,10 @@ pub fn reference(fstype: &str, kernel: Option<Version>, width: usize) -> String 
 /// stand on one line.
 fn of_one_meaning(rows: &[&Opt], group: Topic, kernel: Option<Version>) -> Vec<(String, String)> {
     let mut out: Vec<(String, String)> = Vec::new();
+    let longest = rows.iter().map(|row| spelled(row).chars().count()).max().unwrap_or(0).min(30);
     for row in rows.iter().filter(|row| topic(row.name) == group) {
         let (name, said) = (spelled(row), in_short(row, kernel));
-        let fits = |there: &String| there.chars().count() + name.chars().count() + 2 <= 30;
+        let fits = |there: &String| there.chars().count() + name.chars().count() + 2 <= longest;
         match out.iter_mut().find(|(there, of)| *of == said && fits(there)) {
             Some((there, _)) => there.push_str(&format!(", {name}")),
             None => out.push((name, said)),
