@@ -1,5 +1,6 @@
 use super::{Format, ToArgs, examples};
 use clap::Args;
+use std::ffi::OsString;
 use std::path::PathBuf;
 
 /// The monitor of this processor's machines.
@@ -79,6 +80,12 @@ pub struct RehearseArgs {
     /// The process that owns the namespace; not for people.
     #[arg(long, hide = true)]
     pub stage: bool,
+    /// Becomes a program that ends with its parent; not for people.
+    #[arg(long, hide = true)]
+    pub machine: bool,
+    /// The program and its arguments.
+    #[arg(last = true, hide = true)]
+    pub words: Vec<OsString>,
     /// Write what differs from the forecast to this file, to report it.
     #[arg(long, value_name = "FILE", help_heading = "Output", hide_short_help = true)]
     pub case: Option<PathBuf>,

@@ -16,6 +16,7 @@ use bradawl_resolve::{Index, is_network_type, rename};
 use bradawl_survey::collected::{Collection, collector};
 use bradawl_survey::{Survey, boot_files, image_format};
 use std::path::{Path, PathBuf};
+use std::process::Command;
 use std::time::Duration;
 
 /// Memory of a guest.
@@ -25,8 +26,7 @@ const CONSOLE_LINES: usize = 12;
 
 pub fn run(ui: &Ui, args: &RehearseArgs, image: &Path) -> Result<Status, CommandError> {
     let given = args.table.as_deref().map(input::table).transpose()?;
-    let place = tempfile::Builder::new().prefix("bradawl-disks-").tempdir()?;
-    let disks = Disks::gathered(args, image, given.as_ref(), place.path())?;
+    let disks = Disks::gathered(args, image, given.as_ref())?;
     let record = &disks.host.record;
     let file = input::chosen(&disks.host, given.as_ref())?;
     let table = input::parsed(file)?;
@@ -43,6 +43,7 @@ pub fn run(ui: &Ui, args: &RehearseArgs, image: &Path) -> Result<Status, Command
     remark(&format!("booting {} in a guest, for {} s at most\n", image.display(), args.limit_all));
     let text = given.as_ref().map(|_| table.bytes());
     let guest = Guest {
+        bound: &bound,
         monitor: &args.monitor,
         emulated: args.emulate,
         memory_mib: MEMORY_MIB,
@@ -57,7 +58,7 @@ pub fn run(ui: &Ui, args: &RehearseArgs, image: &Path) -> Result<Status, Command
     };
     let boot = guest.boot().map_err(|e| CommandError::input("--guest", e))?;
     let mut report = report(&in_guest(record, &disks.images, guest.bus), (file, &table), &boot);
-    report.not_represented.extend(disks.lacking);
+    report.not_represented.extend_from_slice(&disks.lacking);
     report.images = disks.images.iter().map(|p| p.display().to_string()).collect();
     report.kernel = files.kernel_path;
     report.command_line = command_line;
@@ -68,6 +69,13 @@ pub fn run(ui: &Ui, args: &RehearseArgs, image: &Path) -> Result<Status, Command
     Ok(status(&report))
 }
 
+/// This program, to become another that ends with it.
+fn bound() -> Command {
+    let mut command = Command::new("/proc/self/exe");
+    command.args(["rehearse", "--machine", "--"]);
+    command
+}
+
 /// The disks of a guest.
 struct Disks {
     /// What they make of a host.
@@ -76,33 +84,32 @@ struct Disks {
     images: Vec<PathBuf>,
     /// What no image stands for.
     lacking: Vec<String>,
+    /// The directory of those that were made; it goes with this.
+    _stand_ins_in: Option<tempfile::TempDir>,
 }
 
 impl Disks {
-    /// Those that are given, and stand-ins made at this place for what the host's
-    /// record has beside them.
-    fn gathered(
-        args: &RehearseArgs,
-        image: &Path,
-        given: Option<&TableFile>,
-        place: &Path,
-    ) -> Result<Self, CommandError> {
+    /// Those that are given, and stand-ins for what the host's record has beside
+    /// them.
+    fn gathered(args: &RehearseArgs, image: &Path, given: Option<&TableFile>) -> Result<Self, CommandError> {
         let read = |more: &[PathBuf]| {
             let with = WithArgs { disk: more.to_vec(), ..WithArgs::default() };
             input::host(Some(&image.display().to_string()), &with, given)
         };
         let (mut more, mut lacking) = (args.disk.clone(), Vec::new());
-        let mut host = read(&more)?;
+        let (mut host, mut stand_ins_in) = (read(&more)?, None);
         if let Some(path) = &args.host {
             let table = input::parsed(input::chosen(&host, given)?)?;
             let (wanted, missing) = stand_ins(&host.record, &input::record_file(path)?, &table);
-            let (made, failed) = make_stand_ins(place, &wanted)?;
+            let place = tempfile::Builder::new().prefix("bradawl-disks-").tempdir()?;
+            let (made, failed) = make_stand_ins(place.path(), &wanted)?;
+            stand_ins_in = Some(place);
             more.extend(made.into_iter().map(|disk| disk.path));
             lacking = [missing, failed].concat();
             host = read(&more)?;
         }
         let images = std::iter::once(image.to_owned()).chain(more).collect();
-        Ok(Disks { host, images, lacking })
+        Ok(Disks { host, images, lacking, _stand_ins_in: stand_ins_in })
     }
 }
 

@@ -9,6 +9,7 @@ use bradawl_boot::swap::{Area, Fate, Place, activate, file_system};
 use bradawl_change::rehearsal::{Job, RehearsalWishes, Way};
 use bradawl_documents::{RehearsalResult, Rehearsed};
 use bradawl_facts::record::{PathKind, Record};
+use bradawl_rehearse::guest::become_bound;
 use bradawl_rehearse::{End, answer, serve};
 use bradawl_survey::look_at_swap_file;
 use std::io::{self, BufReader, Read as _};
@@ -19,6 +20,11 @@ pub fn run(ui: &Ui, args: &RehearseArgs) -> Result<Status, CommandError> {
         (true, _) => return one(ui),
         (_, true) => return stage(),
         _ => {}
+    }
+    if let (true, Some((program, arguments))) = (args.machine, args.words.split_first()) {
+        let failed = become_bound(program, arguments);
+        let why = format!("{failed}; install a machine monitor, or name one with --monitor");
+        return Err(CommandError::input(program.display().to_string(), why));
     }
     if let Some(image) = &args.guest {
         return guest::run(ui, args, image);

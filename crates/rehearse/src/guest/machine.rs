@@ -1,8 +1,13 @@
 //! The machine a guest runs in: a machine monitor as a child process, with disks
 //! that take what is written and are thrown away.
 
+use super::memory::Memory;
 use super::{Disk, Guest, GuestError};
-use std::path::{Path, PathBuf};
+use rustix::process::Signal;
+use std::ffi::{OsStr, OsString};
+use std::io;
+use std::os::unix::process::CommandExt as _;
+use std::path::Path;
 use std::process::{Child, Command, Stdio};
 
 /// A running monitor; it ends when this is dropped.
@@ -17,27 +22,25 @@ impl Drop for Machine {
 }
 
 /// The files a machine reads and writes.
-pub(super) struct Paths {
-    pub kernel: PathBuf,
-    pub initramfs: PathBuf,
-    pub console: PathBuf,
-    pub told: PathBuf,
-    pub complaint: PathBuf,
+pub(super) struct Files {
+    pub kernel: Memory,
+    pub initramfs: Memory,
+    pub console: Memory,
+    pub told: Memory,
+    pub complaint: Memory,
 }
 
 impl Machine {
-    pub(super) fn start(guest: &Guest<'_>, paths: &Paths, directory: &Path) -> Result<Self, GuestError> {
-        let complaint = std::fs::File::create(&paths.complaint).map_err(GuestError::Workplace)?;
-        let child = Command::new(guest.monitor)
-            .args(words(guest, paths))
-            // What the guest writes to its disks lies there.
-            .env("TMPDIR", directory)
+    pub(super) fn start(guest: &Guest<'_>, files: &Files) -> Result<Self, GuestError> {
+        let complaint = files.complaint.handle().map_err(GuestError::Workplace)?;
+        let child = (guest.bound)()
+            .arg(guest.monitor)
+            .args(words(guest, files))
             .stdin(Stdio::null())
             .stdout(Stdio::null())
             .stderr(complaint)
             .spawn();
-        let failed = |e| GuestError::Monitor(guest.monitor.to_owned(), e);
-        child.map(Machine).map_err(failed)
+        child.map(Machine).map_err(GuestError::Workplace)
     }
 
     /// Whether the monitor has ended.
@@ -46,8 +49,17 @@ impl Machine {
     }
 }
 
+/// Becomes a program that ends with the process that started this one, however
+/// that ends. Comes back only with why it could not.
+pub fn become_bound(program: &OsStr, arguments: &[OsString]) -> io::Error {
+    if let Err(e) = rustix::process::set_parent_process_death_signal(Some(Signal::KILL)) {
+        return e.into();
+    }
+    Command::new(program).args(arguments).exec()
+}
+
 /// The monitor's command line (QEMU's).
-pub(super) fn words(guest: &Guest<'_>, paths: &Paths) -> Vec<String> {
+pub(super) fn words(guest: &Guest<'_>, files: &Files) -> Vec<String> {
     let accelerators: &[&str] = if guest.emulated { &["tcg"] } else { &["kvm", "tcg"] };
     let path = |p: &Path| p.display().to_string();
     let mut words: Vec<String> =
@@ -63,11 +75,11 @@ pub(super) fn words(guest: &Guest<'_>, paths: &Paths) -> Vec<String> {
     say("-nic", "none".to_owned());
     // What runs in the guest is not trusted with the monitor either.
     say("-sandbox", "on,obsolete=deny,elevateprivileges=deny,spawn=deny,resourcecontrol=deny".to_owned());
-    say("-kernel", path(&paths.kernel));
-    say("-initrd", path(&paths.initramfs));
+    say("-kernel", path(&files.kernel.path()));
+    say("-initrd", path(&files.initramfs.path()));
     say("-append", guest.whole_command_line());
-    say("-serial", format!("file:{}", doubled(&paths.console)));
-    say("-serial", format!("file:{}", doubled(&paths.told)));
+    say("-serial", format!("file:{}", doubled(&files.console.path())));
+    say("-serial", format!("file:{}", doubled(&files.told.path())));
     for (n, disk) in guest.disks.iter().enumerate() {
         let Disk { path, format } = disk;
         // Nothing is guessed of what a disk may say about itself.

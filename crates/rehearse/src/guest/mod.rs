@@ -6,14 +6,18 @@ mod console;
 mod cpio;
 mod initramfs;
 mod machine;
+mod memory;
 mod stand_in;
 
 pub use console::GuestEnd;
+pub use machine::become_bound;
 pub use stand_in::make as make_stand_ins;
 
-use machine::{Machine, Paths};
-use std::io::{self, Read as _, Seek as _, SeekFrom};
-use std::path::{Path, PathBuf};
+use machine::{Files, Machine};
+use memory::Memory;
+use std::io;
+use std::path::PathBuf;
+use std::process::Command;
 use std::thread::sleep;
 use std::time::{Duration, Instant};
 
@@ -85,6 +89,9 @@ impl Bus {
 
 /// A boot to be made.
 pub struct Guest<'a> {
+    /// A command that becomes the program which is its first argument, and ends
+    /// with this process ([`become_bound`]).
+    pub bound: &'a dyn Fn() -> Command,
     /// The monitor's program.
     pub monitor: &'a str,
     /// Without the processor's help for guests.
@@ -127,14 +134,11 @@ pub struct GuestBoot {
 /// Why there was no boot.
 #[derive(Debug, thiserror::Error)]
 pub enum GuestError {
-    /// The monitor cannot be started.
-    #[error("{0} cannot be started: {1}; install a machine monitor, or name one with --monitor")]
-    Monitor(String, io::Error),
     /// The monitor ended with a complaint.
     #[error("the machine monitor gave up: {0}")]
     GaveUp(String),
-    /// No directory for what the guest needs.
-    #[error("the directory for the guest: {0}")]
+    /// No memory for what the guest needs, or no process.
+    #[error("the guest cannot be started: {0}")]
     Workplace(io::Error),
 }
 
@@ -149,28 +153,25 @@ impl Guest<'_> {
     /// # Errors
     /// When no machine could be started.
     pub fn boot(&self) -> Result<GuestBoot, GuestError> {
-        let directory = Workplace::new().map_err(GuestError::Workplace)?;
-        let at = |name: &str| directory.0.join(name);
-        let paths = Paths {
-            kernel: at("kernel"),
-            initramfs: at("initramfs"),
-            console: at("console"),
-            told: at("told"),
-            complaint: at("complaint"),
-        };
         // It tells before the end, or it will not tell.
         let tells = self.limit.saturating_sub(self.limit / 6);
         let initramfs = initramfs::with_ours(self.initramfs, self.table, self.collector, tells);
-        std::fs::write(&paths.kernel, self.kernel).map_err(GuestError::Workplace)?;
-        std::fs::write(&paths.initramfs, initramfs).map_err(GuestError::Workplace)?;
+        let file = |content: &[u8]| Memory::new(content).map_err(GuestError::Workplace);
+        let files = Files {
+            kernel: file(self.kernel)?,
+            initramfs: file(&initramfs)?,
+            console: file(&[])?,
+            told: file(&[])?,
+            complaint: file(&[])?,
+        };
         let began = Instant::now();
-        let mut machine = Machine::start(self, &paths, &directory.0)?;
-        let cut_off = self.watch(&mut machine, &paths, began);
+        let mut machine = Machine::start(self, &files)?;
+        let cut_off = self.watch(&mut machine, &files, began);
         drop(machine);
-        let console = tail(&paths.console, CONSOLE);
-        let told = told(&tail(&paths.told, MAX_TOLD)).unwrap_or_default();
+        let console = files.console.tail(CONSOLE);
+        let told = told(&files.told.tail(MAX_TOLD)).unwrap_or_default();
         if console.is_empty() && told.is_empty() && !cut_off {
-            let complaint = String::from_utf8_lossy(&tail(&paths.complaint, 4 << 10)).trim().to_owned();
+            let complaint = String::from_utf8_lossy(&files.complaint.tail(4 << 10)).trim().to_owned();
             return Err(GuestError::GaveUp(complaint));
         }
         Ok(GuestBoot {
@@ -183,17 +184,19 @@ impl Guest<'_> {
     }
 
     /// Waits for the end; whether the time limit came first.
-    fn watch(&self, machine: &mut Machine, paths: &Paths, began: Instant) -> bool {
+    fn watch(&self, machine: &mut Machine, files: &Files, began: Instant) -> bool {
         let mut shell: Option<Instant> = None;
         loop {
             sleep(PAUSE);
-            if machine.ended() || told(&tail(&paths.told, MAX_TOLD)).is_some() {
+            if machine.ended() || has_told(&files.told) {
                 return false;
             }
-            if began.elapsed() > self.limit {
+            // A guest that writes without end does not fill the memory.
+            let wrote = [&files.told, &files.console].iter().any(|file| file.size() > MAX_TOLD);
+            if wrote || began.elapsed() > self.limit {
                 return true;
             }
-            let end = console::end(&tail(&paths.console, CONSOLE));
+            let end = console::end(&files.console.tail(CONSOLE));
             if !matches!(end, Some(GuestEnd::InitramfsShell | GuestEnd::Panic)) {
                 shell = None;
             } else if shell.get_or_insert_with(Instant::now).elapsed() > AFTER_SHELL {
@@ -203,45 +206,17 @@ impl Guest<'_> {
     }
 }
 
+/// Whether the guest has told all it will.
+fn has_told(file: &Memory) -> bool {
+    String::from_utf8_lossy(&file.tail(64)).replace('\r', "").ends_with(END)
+}
+
 /// What stands between the marks, when both are there.
 fn told(bytes: &[u8]) -> Option<Vec<u8>> {
     let text = String::from_utf8_lossy(bytes).replace('\r', "");
     let (_, rest) = text.split_once(BEGIN)?;
     let (told, _) = rest.rsplit_once(END)?;
     Some(told.as_bytes().to_vec())
-}
-
-/// The end of a file; nothing where there is none.
-fn tail(path: &Path, most: u64) -> Vec<u8> {
-    let read = || -> io::Result<Vec<u8>> {
-        let mut file = std::fs::File::open(path)?;
-        let size = file.metadata()?.len();
-        file.seek(SeekFrom::Start(size.saturating_sub(most)))?;
-        let mut bytes = Vec::new();
-        file.take(most).read_to_end(&mut bytes)?;
-        Ok(bytes)
-    };
-    read().unwrap_or_default()
-}
-
-/// A directory that goes with its owner.
-struct Workplace(PathBuf);
-
-impl Workplace {
-    fn new() -> io::Result<Self> {
-        use std::os::unix::fs::DirBuilderExt as _;
-        let name = format!("bradawl-guest-{}", std::process::id());
-        let path = std::env::temp_dir().join(name);
-        // Nobody else's directory is used.
-        std::fs::DirBuilder::new().mode(0o700).create(&path)?;
-        Ok(Workplace(path))
-    }
-}
-
-impl Drop for Workplace {
-    fn drop(&mut self) {
-        std::fs::remove_dir_all(&self.0).ok();
-    }
 }
 
 #[cfg(test)]
@@ -259,6 +234,7 @@ mod tests {
     fn disks_are_only_read_and_their_names_stay_names() {
         let disks = [Disk { path: PathBuf::from("/srv/a,file=b.img"), format: "raw" }];
         let guest = Guest {
+            bound: &|| Command::new("true"),
             monitor: "monitor",
             emulated: true,
             memory_mib: 512,
@@ -271,15 +247,10 @@ mod tests {
             collector: "",
             limit: Duration::from_secs(1),
         };
-        let at = |n: &str| PathBuf::from(n);
-        let paths = Paths {
-            kernel: at("/k"),
-            initramfs: at("/i"),
-            console: at("/c"),
-            told: at("/t"),
-            complaint: at("/e"),
-        };
-        let words = machine::words(&guest, &paths);
+        let file = || Memory::new(b"").unwrap();
+        let (kernel, initramfs, console, told, complaint) = (file(), file(), file(), file(), file());
+        let files = Files { kernel, initramfs, console, told, complaint };
+        let words = machine::words(&guest, &files);
         let after = |option: &str| &words[words.iter().position(|w| w == option).unwrap() + 1];
         assert_eq!(after("-drive"), "if=none,id=disk0,file=/srv/a,,file=b.img,format=raw,snapshot=on");
         assert_eq!(after("-device"), "ide-hd,drive=disk0,bus=ide.0");
