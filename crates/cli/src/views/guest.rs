@@ -11,6 +11,9 @@ use bradawl_judgement::hindsight::Agreement;
 
 pub fn text(report: &GuestReport, width: usize) -> String {
     let look = match (report.agreement, report.ended.is_good()) {
+        (Agreement::Agreed, true) if report.boot.as_ref().is_some_and(hindsight::lacks_something) => {
+            style(Consequence::Missing)
+        }
         (Agreement::Agreed, true) => GOOD,
         (Agreement::NotKnown, true) => style(Consequence::Missing),
         _ => style(Consequence::Halt),

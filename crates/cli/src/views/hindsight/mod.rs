@@ -112,6 +112,11 @@ fn missed(entry: &EntrySeen) -> bool {
     entry.seen.is_absent() && asked
 }
 
+/// Whether the boot came without something that it was asked for.
+pub(super) fn lacks_something(boot: &Hindsight) -> bool {
+    boot.entries.iter().any(missed)
+}
+
 /// A row for each entry: its wait, what it ended in, and the forecast where that
 /// was another.
 fn timeline(boot: &Hindsight, width: usize) -> String {
