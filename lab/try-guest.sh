@@ -60,9 +60,9 @@ declare -A tables=(
     [order]="LABEL=tides /srv/tides/deep ext4 defaults 0 0\ntmpfs /srv/tides tmpfs defaults 0 0"
 )
 before=$(sha256sum sounding.img tides.img); failed=0; right=0; all=0
-for name in ${*:-sound typo typo-nofail type lost lost-nofail image bind automount order lost-usr}; do
+for name in ${*:-$(printf "%s\n" "${!tables[@]}" | sort)}; do
     printf "$own\n${tables[$name]}\n" >fstab
-    "$program" rehearse --guest sounding.img --disk tides.img --table fstab --emulate --limit-all 420 --format json >out.json 2>err.txt; status=$?
+    "$program" rehearse --guest sounding.img --disk tides.img --table fstab --emulate --limit-all ${LIMIT:-420} --format json >out.json 2>err.txt; status=$?
     all=$((all + 1))
     python3 - "$name" "$status" <<'P' && right=$((right + 1))
 import json, sys

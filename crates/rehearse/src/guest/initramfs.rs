@@ -7,7 +7,6 @@ const PLACE: &str = include_str!("place.sh");
 const FIRST: &str = include_str!("first.sh");
 const TELL: &str = include_str!("tell.sh");
 const TELL_UNIT: &str = include_str!("tell.service");
-const PLACE_UNIT: &str = include_str!("place.service");
 
 /// The first program to start, where the initramfs is a set of scripts.
 pub(super) const FIRST_PROGRAM: &str = "/bradawl/first";
@@ -25,9 +24,5 @@ pub(super) fn with_ours(initramfs: &[u8], table: Option<&[u8]>, collector: &str,
     if let Some(table) = table {
         archive.file("bradawl/fstab", table);
     }
-    // For a systemd in the initramfs.
-    let wanted = "etc/systemd/system/initrd-root-fs.target.wants/bradawl-place.service";
-    archive.file(wanted, PLACE_UNIT.as_bytes());
-    archive.file("etc/systemd/system/bradawl-place.service", PLACE_UNIT.as_bytes());
     archive.behind(initramfs)
 }
