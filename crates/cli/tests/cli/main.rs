@@ -4,6 +4,7 @@
 
 mod adopt;
 mod audit;
+mod completions;
 mod demo;
 mod devices;
 mod docs;

@@ -24,8 +24,28 @@ pub fn script(shell: CompletedShell) -> String {
     };
     let mut out = Vec::new();
     generate(shell, &mut completed(), "bradawl", &mut out);
-    String::from_utf8_lossy(&out).into_owned()
+    with_devices(shell, &String::from_utf8_lossy(&out))
 }
+
+/// The script with the names of this host's devices, which only the shell can
+/// know when it completes.
+fn with_devices(shell: Shell, script: &str) -> String {
+    match shell {
+        Shell::Bash => format!("{script}{}", include_str!("devices.bash")),
+        Shell::Fish => format!("{script}{}", include_str!("devices.fish")),
+        _ => {
+            // The first line tells zsh which command the file is for.
+            let (head, rest) = script.split_once('\n').unwrap_or((script, ""));
+            let rest = rest.replace(MARKED, "_bradawl_devices");
+            format!("{head}\n{}{rest}", include_str!("devices.zsh"))
+        }
+    }
+}
+
+/// What a place for a device's name completes in zsh until it is replaced: no
+/// argument of the program takes an e-mail address.
+const MARKED: &str = "_email_addresses";
+const DEVICE: ValueHint = ValueHint::EmailAddress;
 
 /// The command line with the values that are offered: names that are known
 /// beforehand, files for the rest. The program itself accepts more.
@@ -45,9 +65,10 @@ fn completed() -> Command {
                 "fstype" => arg.value_parser(PossibleValuesParser::new(&types)),
                 "option" | "options" => arg.value_parser(PossibleValuesParser::new(&options)),
                 "by" => arg.value_parser(PossibleValuesParser::new(sorts)),
+                "names" | "source" => arg.value_hint(DEVICE),
                 "tree" | "from_collected" | "all" | "surveys" => arg.value_hint(ValueHint::DirPath),
                 "host" | "hosts" | "table" | "disk" | "since" | "policy" | "baseline" | "output" | "into"
-                | "source" | "names" | "file" | "replace" | "on" | "ssh_config" | "write_baseline" => {
+                | "file" | "replace" | "on" | "ssh_config" | "write_baseline" => {
                     arg.value_hint(ValueHint::AnyPath)
                 }
                 "target" => arg.value_hint(ValueHint::DirPath),
