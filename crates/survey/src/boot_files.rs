@@ -49,7 +49,7 @@ impl Disks {
 }
 
 /// A kernel with its initramfs in a directory.
-fn pair(files: &Files, place: &str, named: Option<&str>) -> Option<(String, String)> {
+pub(crate) fn pair(files: &Files, place: &str, named: Option<&str>) -> Option<(String, String)> {
     let directory = if place.is_empty() { "/" } else { place };
     let names = files.list(directory, 1000).ok()?;
     let kernels = names.iter().filter_map(|n| Some((n, n.strip_prefix("vmlinuz-")?)));

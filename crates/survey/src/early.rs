@@ -3,10 +3,7 @@
 
 use crate::files::Files;
 use crate::loader::next_boot;
-use bradawl_facts::record::{CryptEntry, Early, Initramfs};
-
-/// More entries of each are not kept.
-const MAX_ENTRIES: usize = 1000;
+use bradawl_facts::record::{Early, Initramfs, parse_arrays, parse_crypttab};
 
 /// Where each maker of an initramfs lies, then the settings that are its alone:
 /// other packages put files into the directories of all of them.
@@ -28,12 +25,13 @@ pub(crate) fn early(files: &mut Files) -> Early {
     Early {
         initramfs: MAKERS.iter().find(|(_, path)| files.exists(path)).map(|(maker, _)| *maker),
         resume: resume(files),
-        crypttab: Some(files.text("/etc/crypttab").map(|text| crypttab(&text)).unwrap_or_default()),
+        crypttab: Some(files.text("/etc/crypttab").map(|text| parse_crypttab(&text)).unwrap_or_default()),
         arrays: ["/etc/mdadm/mdadm.conf", "/etc/mdadm.conf"]
             .iter()
             .find_map(|path| files.exists(path).then(|| files.text(path)).flatten())
-            .map(|text| arrays(&text)),
+            .map(|text| parse_arrays(&text)),
         next: next_boot(files),
+        image: None,
     }
 }
 
@@ -50,32 +48,6 @@ fn resume(files: &mut Files) -> Option<String> {
         value = set.map(|v| v.trim().trim_matches(['"', '\'']).to_owned()).or(value);
     }
     value.filter(|v| !v.is_empty())
-}
-
-fn crypttab(text: &str) -> Vec<CryptEntry> {
-    let lines = text.lines().map(str::trim).filter(|l| !l.is_empty() && !l.starts_with('#'));
-    let entry = |line: &str| {
-        let mut fields = line.split_whitespace().map(str::to_owned);
-        let (name, source) = (fields.next()?, fields.next()?);
-        let key = fields.next().filter(|k| !matches!(k.as_str(), "none" | "-"));
-        Some(CryptEntry { name, source, key, options: fields.next().unwrap_or_default() })
-    };
-    lines.filter_map(entry).take(MAX_ENTRIES).collect()
-}
-
-/// The UUIDs in ARRAY lines, with hyphens as everywhere else.
-fn arrays(text: &str) -> Vec<String> {
-    let lines = text.lines().filter(|l| l.trim_start().to_ascii_uppercase().starts_with("ARRAY"));
-    let uuid = |line: &str| {
-        let words = line.split_whitespace();
-        let value = words.filter_map(|w| w.split_once('=')).find(|(k, _)| k.eq_ignore_ascii_case("uuid"))?.1;
-        let digits: String = value.chars().filter(char::is_ascii_hexdigit).collect::<String>().to_lowercase();
-        (digits.len() == 32).then(|| {
-            let part = |from, to| &digits[from..to];
-            [part(0, 8), part(8, 12), part(12, 16), part(16, 20), part(20, 32)].join("-")
-        })
-    };
-    lines.filter_map(uuid).take(MAX_ENTRIES).collect()
 }
 
 #[cfg(test)]

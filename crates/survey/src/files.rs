@@ -12,7 +12,7 @@ use bradawl_filetree::{FileKind, FileTree, TreeError};
 use ext4_view::{Ext4, Ext4Error, FileType};
 use rustix::fs::{Mode, OFlags, ResolveFlags};
 use std::fs::{File, Metadata};
-use std::io::{self, Read};
+use std::io::{self, BufRead, BufReader, Read};
 use std::os::fd::{AsRawFd as _, OwnedFd};
 use std::os::unix::fs::{FileTypeExt as _, MetadataExt as _};
 use std::path::{Path, PathBuf};
@@ -333,6 +333,20 @@ impl Files {
         let mut bytes = Vec::new();
         file.take(limit + 1).read_to_end(&mut bytes)?;
         if bytes.len() as u64 > limit { Err(too_large()) } else { Ok(bytes) }
+    }
+
+    /// A file of bounded size from start to end: in pieces where the system reads it,
+    /// whole where it is read out of an image.
+    pub(crate) fn stream(&self, path: &str, limit: u64) -> io::Result<Box<dyn BufRead>> {
+        let file = match &self.root {
+            Root::Own(_) => regular(open(&self.at(path))?)?,
+            Root::Confined(fd) => open_file_in(fd, path)?,
+            _ => return Ok(Box::new(io::Cursor::new(self.read(path, limit)?))),
+        };
+        if file.metadata()?.len() > limit {
+            return Err(io::Error::other(format!("larger than {limit} bytes")));
+        }
+        Ok(Box::new(BufReader::with_capacity(1 << 16, file)))
     }
 
     /// A file from an offset on, as something to be probed.

@@ -18,6 +18,7 @@ mod holders;
 mod host;
 mod image;
 mod init;
+mod initramfs;
 mod inside;
 mod kernel;
 mod links;
@@ -180,6 +181,12 @@ impl Survey {
         record.accounts = accounts::accounts(&mut files);
         record.early = Some(early::early(&mut files));
         record.tables.extend(files.table("/etc/fstab"));
+        if let Some(early) = &mut record.early
+            && record.host.container != Some(true)
+            && initramfs::decides(early, record.tables.iter().chain(&self.tables))
+        {
+            early.image = initramfs::image(&mut files, early.next.as_ref(), record.host.kernel.as_deref());
+        }
         if record.host.init.as_ref().is_some_and(|i| i.kind == InitKind::Systemd) {
             record.units = Some(units::local(&mut files));
             record.trims = units::trims(&files);

@@ -45,10 +45,12 @@ fn by_grub(files: &Files, directory: &str) -> Option<NextBoot> {
     let entries = menu(&config);
     let chosen = chosen(&entries, &wanted)?;
     let (kernel, command_line) = chosen.linux.clone()?;
+    let initramfs = chosen.initramfs.clone();
     // A variable is known to GRUB alone.
     (!command_line.contains('$')).then(|| NextBoot {
         title: chosen.title.clone(),
         kernel: Some(kernel),
+        initramfs,
         command_line,
         from: path,
     })
@@ -68,6 +70,8 @@ struct Entry {
     id: Option<String>,
     /// Kernel and its command line.
     linux: Option<(String, String)>,
+    /// The last of what it loads as initramfs: microcode comes before.
+    initramfs: Option<String>,
     below: Vec<Entry>,
 }
 
@@ -90,8 +94,9 @@ fn menu(config: &str) -> Vec<Entry> {
             if let Some(above) = open.last_mut().filter(|e| e.below.len() < MAX_ENTRIES) {
                 above.below.push(done);
             }
-        } else if let Some(entry) = open.last_mut().filter(|e| e.linux.is_none()) {
-            entry.linux = linux(line);
+        } else if let Some(entry) = open.last_mut() {
+            entry.linux = entry.linux.take().or_else(|| linux(line));
+            entry.initramfs = entry.initramfs.take().or_else(|| initramfs(line));
         }
     }
     open.into_iter().next().unwrap_or_default().below
@@ -103,6 +108,13 @@ fn linux(line: &str) -> Option<(String, String)> {
     matches!(words.next()?, "linux" | "linux16" | "linuxefi").then_some(())?;
     let kernel = words.next()?.to_owned();
     Some((kernel, words.collect::<Vec<_>>().join(" ")))
+}
+
+/// `initrd /ucode.img /initrd.img`: the last.
+fn initramfs(line: &str) -> Option<String> {
+    let mut words = line.split_whitespace();
+    matches!(words.next()?, "initrd" | "initrd16" | "initrdefi").then_some(())?;
+    words.last().filter(|path| !path.contains('$')).map(str::to_owned)
 }
 
 /// The first text in quotes.
@@ -158,6 +170,7 @@ fn by_specification(files: &Files, saved: Option<String>, kernel_options: &str) 
     (!command_line.contains('$')).then(|| NextBoot {
         title: value("title").unwrap_or_else(|| name.clone()),
         kernel: value("linux"),
+        initramfs: value("initrd").and_then(|all| Some(all.split_whitespace().last()?.to_owned())),
         command_line: command_line.split_whitespace().collect::<Vec<_>>().join(" "),
         from: path,
     })

@@ -8,7 +8,7 @@ use crate::views;
 use bradawl_boot::{Outcome, forecast, requests};
 use bradawl_change::rehearsal::stand_ins;
 use bradawl_documents::{GuestEnding, GuestReport};
-use bradawl_facts::record::{Initramfs, Record, TableFile};
+use bradawl_facts::record::{Early, Initramfs, Record, TableFile};
 use bradawl_facts::table::Table;
 use bradawl_judgement::hindsight::{Agreement, Hindsight, beside};
 use bradawl_rehearse::guest::{Bus, Disk, Guest, GuestBoot, GuestEnd, make_stand_ins};
@@ -34,7 +34,7 @@ pub fn run(ui: &Ui, args: &RehearseArgs, image: &Path) -> Result<Status, Command
         let why = "only a boot with systemd can be read back, and no systemd was found on it";
         return Err(CommandError::input(image.display().to_string(), why));
     }
-    let maker = record.early.as_ref().and_then(|early| early.initramfs);
+    let maker = record.early.as_ref().and_then(Early::maker);
     if let Some(other) = maker.filter(|m| *m != Initramfs::InitramfsTools) {
         let why = format!(
             "its initramfs is made by {}; only one by initramfs-tools can be given a table",

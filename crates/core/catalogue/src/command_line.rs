@@ -3,7 +3,7 @@
 //! systemd 257, systemd-fstab-generator(8), systemd-cryptsetup-generator(8),
 //! initramfs-tools(7), dracut.cmdline(7) and the kernel's own list.
 
-use bradawl_facts::record::{CommandLine, Initramfs, Record};
+use bradawl_facts::record::{CommandLine, Early, Initramfs, Record};
 
 /// What the forecast makes of a word.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -164,7 +164,7 @@ pub struct Unplayed<'r> {
 /// The words of a host's command line that are not played, each once.
 pub fn not_played(record: &Record) -> Vec<Unplayed<'_>> {
     let systemd = record.host.boots_with().is_systemd();
-    let initramfs = record.early.as_ref().and_then(|e| e.initramfs);
+    let initramfs = record.early.as_ref().and_then(Early::maker);
     let reads = |reader: Reader| match reader {
         Kernel => true,
         Systemd => systemd,

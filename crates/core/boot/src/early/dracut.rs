@@ -5,7 +5,7 @@ use super::super::forecast::EntryState;
 use super::super::need::Need;
 use super::super::request::Request;
 use super::GivenUp;
-use bradawl_facts::record::{CommandLine, Initramfs, PathKind, Record};
+use bradawl_facts::record::{CommandLine, Early, Initramfs, PathKind, Record};
 use bradawl_facts::text::visible;
 use bradawl_resolve::Index;
 
@@ -17,12 +17,14 @@ const DEVICE_S: f64 = 90.0;
 
 /// Whether the host's initramfs is one of dracut.
 pub(super) fn is_maker(record: &Record) -> bool {
-    record.early.as_ref().and_then(|e| e.initramfs) == Some(Initramfs::Dracut)
+    record.early.as_ref().and_then(Early::maker) == Some(Initramfs::Dracut)
 }
 
-/// Whether systemd runs in it: dracut puts in what the host boots with.
+/// Whether systemd runs in it: as its image says, else dracut puts in what the host
+/// boots with.
 fn has_systemd(record: &Record) -> bool {
-    record.host.boots_with().is_systemd()
+    let image = record.early.as_ref().and_then(|e| e.image.as_ref());
+    image.map_or_else(|| record.host.boots_with().is_systemd(), |image| image.systemd)
 }
 
 /// Seconds after which a lost root is given up: `rd.timeout=` of the device's
@@ -52,7 +54,7 @@ pub(super) fn no_init(record: &Record, index: &Index<'_>) -> Option<GivenUp> {
     let path = CommandLine::of(record).last("init").filter(|_| is_maker(record))?;
     let absent = index.path(path).is_some_and(|f| f.kind == PathKind::Absent);
     let why = format!("init={} is not there", visible(path));
-    absent.then_some(GivenUp { target: "/", why, stall_s: 0.0, entry: None })
+    absent.then_some(GivenUp { target: "/", why, stall_s: 0.0, entry: None, assumed: None })
 }
 
 /// Why the boot ends in the initramfs for /usr: with systemd in it, its device
@@ -71,5 +73,6 @@ pub(super) fn usr_not_mounted(record: &Record, requests: &[Request<'_>]) -> Opti
         why: format!("no device matches {}", visible(&request.entry.source)),
         stall_s,
         entry: Some((place, EntryState::TimedOut)),
+        assumed: None,
     })
 }

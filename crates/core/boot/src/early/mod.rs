@@ -18,7 +18,7 @@ use super::assembly::Lack;
 use super::forecast::{EntryState, Event, Forecast};
 use super::request::Request;
 use bradawl_facts::record::CommandLine;
-use bradawl_facts::record::{Initramfs, Record};
+use bradawl_facts::record::{Early, Initramfs, Record};
 use bradawl_resolve::Index;
 
 /// Why the initramfs gives up, which ends the boot in its shell.
@@ -33,6 +33,8 @@ pub(super) struct GivenUp {
     /// The entry it happens to, as its place among the requests, and how that
     /// ends.
     pub entry: Option<(usize, EntryState)>,
+    /// What had to be assumed.
+    pub assumed: Option<String>,
 }
 
 /// Puts before a forecast what happens before the init system.
@@ -83,7 +85,7 @@ pub(super) enum Degraded {
 /// (mdadm-last-resort@.timer; recorded). Where the maker is not known, the
 /// worse is taken.
 pub(super) fn degraded(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) -> Degraded {
-    match record.early.as_ref().and_then(|e| e.initramfs) {
+    match record.early.as_ref().and_then(Early::maker) {
         Some(Initramfs::Dracut | Initramfs::Mkinitcpio) => Degraded::After(LAST_RESORT_S),
         _ if requests.iter().all(|r| r.lack.is_none()) => Degraded::Never,
         _ if waits(record, index, requests).is_empty() => Degraded::Never,
@@ -131,14 +133,14 @@ fn array_wait(record: &Record, target: &str, lack: &Lack) -> Option<EarlyWait> {
 /// Whether the host's initramfs is known to be one of initramfs-tools, of which
 /// more is known than of others: it mounts /usr, for one.
 pub(super) fn by_initramfs_tools(record: &Record) -> bool {
-    record.early.as_ref().and_then(|e| e.initramfs) == Some(Initramfs::InitramfsTools)
+    record.early.as_ref().and_then(Early::maker) == Some(Initramfs::InitramfsTools)
 }
 
 /// Seconds after which the initramfs waits no longer for a device: counted
 /// from its own beginning, whatever it waits for. `rootdelay=` is slept
 /// through, and is the limit where it is longer.
 fn patience(record: &Record) -> f64 {
-    let usual: f64 = match record.early.as_ref().and_then(|e| e.initramfs) {
+    let usual: f64 = match record.early.as_ref().and_then(Early::maker) {
         Some(Initramfs::Mkinitcpio) => 10.0,
         Some(Initramfs::Dracut) => return dracut::patience(record),
         Some(Initramfs::InitramfsTools) | None => 30.0,

@@ -2,7 +2,7 @@
 
 use super::{EarlyWait, dracut, patience};
 use bradawl_facts::record::CommandLine;
-use bradawl_facts::record::{Initramfs, Record};
+use bradawl_facts::record::{Early, Initramfs, Record};
 use bradawl_facts::size::seconds;
 use bradawl_facts::text::visible;
 use bradawl_resolve::{Index, Resolution, Source};
@@ -73,7 +73,7 @@ pub fn resume_wait(record: &Record, index: &Index<'_>) -> Option<ResumeWait> {
     if !named || !matches!(index.resolve(&source), Resolution::Absent) {
         return None;
     }
-    let initramfs = record.early.as_ref().and_then(|e| e.initramfs);
+    let initramfs = record.early.as_ref().and_then(Early::maker);
     let stall_s = match dracut::is_maker(record) {
         true => dracut::resume_patience(record),
         false => Some(patience(record)),

@@ -21,7 +21,8 @@ pub(super) fn lack(record: &Record, index: &Index<'_>) -> Option<Lack> {
 
 /// Why the initramfs does not mount root.
 pub(super) fn not_mounted(record: &Record, index: &Index<'_>) -> Option<GivenUp> {
-    let given_up = |why: String, stall_s: f64| Some(GivenUp { target: "/", why, stall_s, entry: None });
+    let given_up =
+        |why: String, stall_s: f64| Some(GivenUp { target: "/", why, stall_s, entry: None, assumed: None });
     let line = CommandLine::of(record);
     if let Some(word) = asked_to_stop(record) {
         return given_up(format!("{} on the kernel's command line opens a shell", visible(word)), 0.0);

@@ -54,6 +54,7 @@ impl Forecast {
         self.events.extend((given_up.stall_s > 0.0).then(|| at(0.0, "waits for its device".to_owned())));
         self.events.push(at(stall_s, format!("{}: the boot ends in the initramfs", given_up.why)));
         self.assumed.extend(waits.iter().map(|wait| wait.assumed.clone()));
+        self.assumed.extend(given_up.assumed.clone());
         for entry in self.entries.iter_mut().filter(|e| !e.state.is_absent() && e.state != EntryState::Manual)
         {
             entry.state = EntryState::Blocked;

@@ -10,9 +10,9 @@ use super::super::need::Need;
 use super::super::request::Request;
 use super::super::trial::{Cause, Trial};
 use super::{GivenUp, by_initramfs_tools, patience};
-use bradawl_catalogue::options::{Asked, Verdict, check};
+use bradawl_catalogue::options::{Asked, MountBy, Verdict, check};
 use bradawl_facts::Version;
-use bradawl_facts::record::{ContentKind, Record};
+use bradawl_facts::record::{ContentKind, EarlyMount, Record};
 use bradawl_facts::text::visible;
 use bradawl_resolve::Source;
 
@@ -28,13 +28,27 @@ pub(super) fn not_mounted(record: &Record, requests: &[Request<'_>]) -> Option<G
     }
     let place = requests.iter().position(|r| r.entry.target == "/usr")?;
     let request = &requests[place];
-    let given_up = |state: EntryState, why: String, stall_s: f64| {
-        Some(GivenUp { target: "/usr", why, stall_s, entry: Some((place, state)) })
+    let given_up = |state: EntryState, why: String, stall_s: f64, assumed: Option<String>| {
+        Some(GivenUp { target: "/usr", why, stall_s, entry: Some((place, state)), assumed })
     };
     if let Some(why) = waited_for(request) {
-        return given_up(EntryState::TimedOut, why, patience(record));
+        return given_up(EntryState::TimedOut, why, patience(record), None);
     }
-    given_up(EntryState::Failed, objection(record, request)?, 0.0)
+    let why = objection(record, request)?;
+    given_up(EntryState::Failed, why, 0.0, klibc_assumed(record, request))
+}
+
+/// What is assumed where the image was not read: busybox's mount program, where it is
+/// in the image, takes more.
+fn klibc_assumed(record: &Record, request: &Request<'_>) -> Option<String> {
+    let differs = mount_program(record).is_none()
+        && refused_by(record, request, MountBy::Klibc) != refused_by(record, request, MountBy::Busybox);
+    differs.then(|| "the mount program of the initramfs is that of klibc, not of busybox".to_owned())
+}
+
+/// The mount program in the image, where that was read.
+fn mount_program(record: &Record) -> Option<EarlyMount> {
+    record.early.as_ref()?.image.as_ref()?.mount
 }
 
 /// Why its device is waited for in vain.
@@ -83,9 +97,18 @@ fn objection(record: &Record, request: &Request<'_>) -> Option<String> {
 /// The options, by their places, that the mount program of the initramfs
 /// cannot have taken.
 pub fn refused_early(record: &Record, request: &Request<'_>) -> Vec<usize> {
+    let by = match mount_program(record) {
+        Some(EarlyMount::Busybox) => MountBy::Busybox,
+        Some(EarlyMount::UtilLinux) => MountBy::System,
+        Some(EarlyMount::Klibc) | None => MountBy::Klibc,
+    };
+    refused_by(record, request, by)
+}
+
+fn refused_by(record: &Record, request: &Request<'_>, by: MountBy) -> Vec<usize> {
     let kernel = record.host.kernel.as_deref().and_then(Version::parse);
     let asked = Asked::new(request.mounted_type(), &request.entry.options, kernel);
-    let all = check(&Asked { bare: true, content: request.content(), ..asked });
+    let all = check(&Asked { by, content: request.content(), ..asked });
     all.iter().filter(|c| c.verdict == Verdict::Refused).map(|c| c.index).collect()
 }
 

@@ -19,7 +19,7 @@ pub use data::{Limit as TmpfsLimit, limit as tmpfs_limit};
 pub use effective::{FLAGS, MOUNT_FLAGS, effective, in_force, is_usual};
 pub use form::Form;
 pub use list::List;
-pub use program::{program_of, program_on};
+pub use program::{MountBy, program_of, program_on};
 pub use protection::weakens;
 pub use topic::{Topic, topic};
 pub use verdict::{About, Asked, Checked, MountSource, Verdict, check, is_option, near_names, near_value};

@@ -86,9 +86,20 @@ pub fn program_of(kernel: Version) -> Version {
     }
 }
 
-/// The words of klibc's mount program, which initramfs-tools has: found by
-/// asking it for every flag.
-const BARE: [&str; 20] = [
+/// Whose mount program is asked.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum MountBy {
+    /// That of the running system: util-linux's.
+    System,
+    /// klibc's, in an initramfs of initramfs-tools.
+    Klibc,
+    /// busybox's, in an initramfs of initramfs-tools where busybox is installed.
+    Busybox,
+}
+
+/// The words that both small mount programs know: found by asking klibc's of
+/// Debian 12 and busybox 1.35 and 1.37 for every word of the catalogue.
+const EARLY: [&str; 19] = [
     "defaults",
     "ro",
     "rw",
@@ -108,15 +119,42 @@ const BARE: [&str; 20] = [
     "bind",
     "move",
     "remount",
-    "recurse",
 ];
 
-/// What klibc's mount program does with an option; values are no affair of its.
-pub(super) fn taken_bare(name: &str) -> Taken {
-    match BARE.contains(&name) || SUPER_FLAGS.contains(&name) {
-        true => Taken::Here,
-        false => Taken::PassedOn,
-    }
+/// The words that only busybox's knows.
+const BUSYBOX: [&str; 20] = [
+    "_netdev",
+    "lazytime",
+    "loop",
+    "loud",
+    "mand",
+    "noauto",
+    "nofail",
+    "nolazytime",
+    "nomand",
+    "norelatime",
+    "nostrictatime",
+    "nosymfollow",
+    "rbind",
+    "relatime",
+    "strictatime",
+    "sw",
+    "swap",
+    "user",
+    "users",
+    "comment",
+];
+
+/// What a small mount program does with an option. Only busybox's `comment` takes a
+/// value, and must have one.
+pub(super) fn taken_early(by: MountBy, name: &str, value: Option<&str>) -> Taken {
+    let both = value.is_none() && (EARLY.contains(&name) || SUPER_FLAGS.contains(&name));
+    let own = match by {
+        MountBy::Busybox => BUSYBOX.contains(&name) && value.is_some() == (name == "comment"),
+        MountBy::Klibc => name == "recurse",
+        MountBy::System => false,
+    };
+    if both || own { Taken::Here } else { Taken::PassedOn }
 }
 
 /// What the mount program does with an option.

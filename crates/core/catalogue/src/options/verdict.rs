@@ -1,5 +1,5 @@
 use super::effective::flag_in_force;
-use super::program::{Names, Taken, USUAL_PROGRAM, program_of, taken, taken_bare};
+use super::program::{MountBy, Names, Taken, USUAL_PROGRAM, program_of, taken, taken_early};
 use super::{Digits, List, Opt, Spec, common, of_type, types};
 use crate::fstypes::known as known_type;
 use bradawl_facts::Version;
@@ -94,9 +94,9 @@ pub struct Asked<'a> {
     /// host has, a file system as it is made by default. Else what is not
     /// known refuses nothing.
     pub typical: bool,
-    /// Whether the options go to the kernel as they stand, from the small mount
-    /// program of an initramfs.
-    pub bare: bool,
+    /// The mount program: the small ones of an initramfs hand most options to the
+    /// kernel as they stand.
+    pub by: MountBy,
 }
 
 impl<'a> Asked<'a> {
@@ -121,7 +121,7 @@ impl<'a> Asked<'a> {
             mounted: false,
             accounts: None,
             typical: false,
-            bare: false,
+            by: MountBy::System,
         }
     }
 }
@@ -215,9 +215,9 @@ fn judge(asked: &Asked<'_>, kind: &Kind, option: &OptionItem) -> (Verdict, About
         return of_swap(name, value);
     }
     let names = Names { accounts: asked.accounts, typical: asked.typical };
-    let taken = match asked.bare {
-        true => taken_bare(name),
-        false => taken(name, value, asked.program(), kind.one_by_one, names),
+    let taken = match asked.by {
+        MountBy::System => taken(name, value, asked.program(), kind.one_by_one, names),
+        small => taken_early(small, name, value),
     };
     let own = match taken {
         Taken::Refused(why) => return (Verdict::Refused, About::Value, why),

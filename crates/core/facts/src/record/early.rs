@@ -1,5 +1,8 @@
 use serde::{Deserialize, Serialize};
 
+/// More entries of each are not kept.
+const MAX_ENTRIES: usize = 1000;
+
 /// What happens before the init system mounts anything: the initramfs,
 /// encryption, arrays.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
@@ -24,6 +27,66 @@ pub struct Early {
     /// does not say so without a doubt.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub next: Option<NextBoot>,
+    /// What is packed into the initramfs image of the next boot; absent: it was not
+    /// read.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub image: Option<InitramfsImage>,
+}
+
+impl Early {
+    /// What made the initramfs that is started: what the image itself says comes
+    /// before what is installed.
+    pub fn maker(&self) -> Option<Initramfs> {
+        self.image.as_ref().and_then(|image| image.made_by).or(self.initramfs)
+    }
+}
+
+/// What is packed into an initramfs image.
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(default)]
+pub struct InitramfsImage {
+    /// Its path.
+    pub path: String,
+    /// What made it; absent: nothing in it says so.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub made_by: Option<Initramfs>,
+    /// Whether systemd runs in it.
+    pub systemd: bool,
+    /// Its mount program; absent: it has none.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub mount: Option<EarlyMount>,
+    /// What it can find root on, beside plain disks: `crypt`, `lvm`, `arrays`,
+    /// `multipath`, `nfs`, `iscsi`.
+    pub finds: Vec<String>,
+    /// Its parts by name: dracut's modules, mkinitcpio's hooks.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub parts: Vec<String>,
+    /// Its own copy of crypttab; absent: it has none.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub crypttab: Option<Vec<CryptEntry>>,
+    /// The UUIDs of the arrays in its own mdadm.conf; absent: it has none.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub arrays: Option<Vec<String>>,
+    /// Where it looks for a sleeping system by its own settings.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub resume: Option<String>,
+    /// Words that it adds to the kernel's command line.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub command_line: Option<String>,
+}
+
+/// Whose mount program an initramfs has.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(rename_all = "kebab-case")]
+pub enum EarlyMount {
+    /// klibc's, of initramfs-tools.
+    Klibc,
+    /// busybox's, of initramfs-tools where busybox is installed.
+    Busybox,
+    /// That of the system itself.
+    UtilLinux,
 }
 
 /// What a boot loader will start.
@@ -36,6 +99,10 @@ pub struct NextBoot {
     /// The kernel's path, as the boot loader names it.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub kernel: Option<String>,
+    /// The path of the initramfs, as the boot loader names it: the last, where there
+    /// are several.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub initramfs: Option<String>,
     /// The kernel's command line.
     pub command_line: String,
     /// The file that says so.
@@ -97,4 +164,31 @@ impl CryptEntry {
             .find(|(n, _)| *n == option)
             .map(|(_, v)| v)
     }
+}
+
+/// The entries of crypttab(5); lines without a source are none.
+pub fn parse_crypttab(text: &str) -> Vec<CryptEntry> {
+    let lines = text.lines().map(str::trim).filter(|l| !l.is_empty() && !l.starts_with('#'));
+    let entry = |line: &str| {
+        let mut fields = line.split_whitespace().map(str::to_owned);
+        let (name, source) = (fields.next()?, fields.next()?);
+        let key = fields.next().filter(|k| !matches!(k.as_str(), "none" | "-"));
+        Some(CryptEntry { name, source, key, options: fields.next().unwrap_or_default() })
+    };
+    lines.filter_map(entry).take(MAX_ENTRIES).collect()
+}
+
+/// The UUIDs in ARRAY lines of mdadm.conf(5), with hyphens as everywhere else.
+pub fn parse_arrays(text: &str) -> Vec<String> {
+    let lines = text.lines().filter(|l| l.trim_start().to_ascii_uppercase().starts_with("ARRAY"));
+    let uuid = |line: &str| {
+        let words = line.split_whitespace();
+        let value = words.filter_map(|w| w.split_once('=')).find(|(k, _)| k.eq_ignore_ascii_case("uuid"))?.1;
+        let digits: String = value.chars().filter(char::is_ascii_hexdigit).collect::<String>().to_lowercase();
+        (digits.len() == 32).then(|| {
+            let part = |from, to| &digits[from..to];
+            [part(0, 8), part(8, 12), part(12, 16), part(16, 20), part(20, 32)].join("-")
+        })
+    };
+    lines.filter_map(uuid).take(MAX_ENTRIES).collect()
 }

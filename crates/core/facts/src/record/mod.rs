@@ -22,7 +22,9 @@ pub use boots::{BootRun, JobResult, JobRun};
 pub use command_line::CommandLine;
 pub use content::{Candidate, Content, ContentKind, LogicalVolume, PartitionEntry, Segment, VolumeGroup};
 pub use device::{Backing, Device, DeviceKind, PartitionFacts, Transport};
-pub use early::{CryptEntry, Early, Initramfs, NextBoot};
+pub use early::{
+    CryptEntry, Early, EarlyMount, Initramfs, InitramfsImage, NextBoot, parse_arrays, parse_crypttab,
+};
 pub use host::{BootsWith, Host, Init, InitKind, InitScripts, Memory, Origin, Privileges, Swapping};
 pub use limits::Unreal;
 pub use paths::{ActiveSwap, ContentAt, FsSupport, Inside, Mount, PathFacts, PathKind, Programs, Support};

@@ -128,6 +128,7 @@ pub const RULES: &[Rule] = &[
     check::check_would_fail::RULE,
     boot::root_unknown::RULE,
     boot::boot_target::RULE,
+    boot::initramfs_outdated::RULE,
     boot::initramfs_usr::RULE,
     boot::parts_missing::RULE,
     boot::crypt_source_lost::RULE,

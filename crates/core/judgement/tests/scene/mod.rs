@@ -203,6 +203,7 @@ fn host_fact(record: &mut Record, word: &str) {
         "live" => record.host.origin = Some(Origin::Live),
         "container" => record.host.container = Some(true),
         "initramfs" => early(record).initramfs = serde_json::from_value(value.into()).unwrap(),
+        "image" => early(record).image = serde_json::from_str(value).unwrap(),
         "cmdline" => record.command_line = Some(value.replace(',', " ")),
         "next" => {
             let (command_line, from) = (value.replace(',', " "), "/boot/grub/grub.cfg".to_owned());

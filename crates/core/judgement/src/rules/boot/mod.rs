@@ -12,6 +12,7 @@ pub(super) mod entry_fails;
 pub(super) mod extra_fails;
 pub(super) mod generator_aborts;
 pub(super) mod generator_differs;
+pub(super) mod initramfs_outdated;
 pub(super) mod initramfs_usr;
 pub(super) mod netdev_missing;
 pub(super) mod next_command_line;
