@@ -3,8 +3,8 @@ The guest has busybox installed and the table put in place before the initramfs 
 SCENARIOS = []
 USR = 'UUID=5d0c1f0e-6a35-4b1c-9a55-0f6f1f1a900a'
 LOST = 'UUID=0badc0de-6a35-4b1c-9a55-0f6f1f1a0bad'
-def s(id, fstab, **k): SCENARIOS.append(dict(id=id, fstab=fstab, disks=['b', 'usr'], limit=400, **k))
-for name, options in dict(plain='defaults', nofail='nofail', noauto='noauto', user='user', users='users', owner='owner', group='group',
+def s(id, fstab, **k): SCENARIOS.append(dict(id=id, fstab=fstab, disks=['b', 'usr'], limit=240, **k))
+for name, options in dict(plain='defaults', nofail='nofail', noauto='noauto', user='user,exec', users='users,exec', owner='owner,exec', group='group,exec',
         netdev='_netdev', comment='comment=tides', x='x-systemd.device-timeout=9', xc='X-mount.mkdir', relatime='ro,nodev,relatime',
         errors='errors=remount-ro', typo='noatme', lazytime='lazytime', strictatime='strictatime', mand='mand', silent='silent', uhelper='uhelper=tides', auto='auto',
         nosymfollow='nosymfollow', acl='acl', atime='ro,noatime,nodiratime,sync', nouser='nouser').items():

@@ -7,6 +7,7 @@ mod demo;
 mod fleet;
 mod fleet_missing;
 mod input;
+mod install;
 mod kernel;
 mod lsp;
 mod outcome;

@@ -94,7 +94,7 @@ fn ours(link: &Metadata) -> io::Result<()> {
 
 /// Writes the bytes under a temporary name in the same directory, brings them
 /// to disk, and gives them their name.
-fn whole(path: &Path, bytes: &[u8], mode: u32) -> io::Result<()> {
+pub fn whole(path: &Path, bytes: &[u8], mode: u32) -> io::Result<()> {
     let directory = match path.parent() {
         Some(parent) if !parent.as_os_str().is_empty() => parent,
         _ => Path::new("."),

@@ -1,4 +1,5 @@
-use super::{FailOn, JudgeArgs, ToArgs, WithArgs, examples};
+use super::{FailOn, JudgeArgs, ToArgs, WithArgs, examples, parse_change};
+use bradawl_change::what_if::Supposed;
 use clap::{Args, ValueEnum};
 use std::path::PathBuf;
 
@@ -44,6 +45,13 @@ pub struct AuditArgs {
     /// As "bradawl rehearse" does; needs root, and this host.
     #[arg(long, conflicts_with = "hosts", help_heading = "Judgement", hide_short_help = true)]
     pub rehearse: bool,
+    /// Judge the host as if this were so; repeatable.
+    ///
+    /// "kernel 6.12", "init systemd-257", "mount-program 2.41", "initramfs dracut",
+    /// "release debian-13", "without /dev/sdb", "server nas down", "nobody at the
+    /// console"; several apply together. Changes of the table are for forecast.
+    #[arg(long, value_name = "CHANGE", value_parser = parse_change, conflicts_with_all = ["ask_kernel", "rehearse", "write_baseline"], help_heading = "Judgement", hide_short_help = true)]
+    pub what_if: Vec<(String, Supposed)>,
     /// Ignore the findings that this baseline has accepted.
     #[arg(long, value_name = "FILE", help_heading = "Judgement", hide_short_help = true)]
     pub baseline: Option<PathBuf>,

@@ -111,3 +111,11 @@ pub const MANUAL: &str = examples! {
     "bradawl manual audit | man -l -" => "read a page",
     "bradawl manual --all /usr/local/share/man" => "install them",
 };
+pub const INSTALL: &str = examples! {
+    "bradawl install --dry-run" => "what would be written, and where",
+    "sudo bradawl install" => "all but the hook; no unit is enabled",
+    "sudo bradawl install --only completions,man" => "for the keyboard alone",
+};
+pub const UNINSTALL: &str = examples! {
+    "sudo bradawl uninstall" => "take all of it away again",
+};

@@ -9,6 +9,7 @@ mod draft;
 mod edit;
 mod examples;
 mod hindsight;
+mod install;
 mod layout;
 mod lsp;
 mod mend;
@@ -24,6 +25,7 @@ pub use compare::CompareArgs;
 pub use draft::DraftArgs;
 pub use edit::EditArgs;
 pub use hindsight::HindsightArgs;
+pub use install::{InstallArgs, RootArgs, UninstallArgs};
 pub use layout::{LayoutArgs, OtherForm};
 pub use lsp::LspArgs;
 pub use mend::{MendArgs, MendFormat};
@@ -117,6 +119,8 @@ pub enum Command {
     Config(ConfigArgs),
     Completions(CompletionsArgs),
     Manual(ManualArgs),
+    Install(InstallArgs),
+    Uninstall(UninstallArgs),
     /// Show what Bradawl does, on made-up hosts
     ///
     /// Needs nothing and changes nothing.

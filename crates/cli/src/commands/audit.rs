@@ -8,13 +8,14 @@ use crate::output::{self, Readers};
 use crate::policy::{self, InForce};
 use crate::rehearsed::{Limits, case, rehearsed, write_case};
 use crate::settings::Settings;
-use crate::ui::{Ui, complain};
+use crate::ui::{Ui, complain, remark};
 use crate::views;
 use crate::views::audit::Audited;
 use bradawl_boot::Forecast;
 use bradawl_change::advice::{MAX_ENTRIES, advise};
 use bradawl_change::mended_lines;
 use bradawl_change::rehearsal::RehearsalWishes;
+use bradawl_change::what_if::{Supposed, supposing};
 use bradawl_documents::fleet::{Fleet, MissingHost};
 use bradawl_documents::{AuditReport, Failure, HostAudit, PolicyUse, RehearseReport, Rehearsed};
 use bradawl_facts::Consequence;
@@ -120,8 +121,10 @@ impl Run<'_> {
             today: self.today,
             fixes: self.tells_fixes(),
         };
+        self.suppose(&mut host)?;
         let mut judged = one(&host, self.table.as_ref(), &against, self.wants_advice())?;
         let audit = &mut judged.audited.audit;
+        audit.supposed = self.args.what_if.iter().map(|(text, _)| text.clone()).collect();
         if self.args.ask_kernel {
             let answers = kernel::ask_table(&host.record, &judged.audited.table);
             audit.kernel = Some(answers.map_err(|e| CommandError::input("--ask-kernel", e))?);
@@ -141,6 +144,23 @@ impl Run<'_> {
         audit.not_shown = unasked.len();
         judged.counted.excuse(unasked.iter().map(|f| f.consequence));
         Ok(judged)
+    }
+
+    /// Changes the host as `--what-if` has it.
+    fn suppose(&self, host: &mut input::Host) -> Result<(), CommandError> {
+        if self.args.what_if.is_empty() {
+            return Ok(());
+        }
+        let supposed: Vec<Supposed> = self.args.what_if.iter().map(|(_, one)| one.clone()).collect();
+        if supposed.iter().any(Supposed::is_of_table) {
+            let why =
+                "audit judges the table as it stands; give the changed table with --table, or ask forecast";
+            return Err(CommandError::input("--what-if", why));
+        }
+        let table = input::parsed(input::chosen(host, self.table.as_ref())?)?;
+        let changed = supposing(&host.record, &table, &supposed);
+        host.record = changed.map_err(|e| CommandError::input("--what-if", e))?.0;
+        Ok(())
     }
 
     /// Repairs are looked for only where they are told.
@@ -253,6 +273,10 @@ impl Run<'_> {
 
     fn show(&self, ui: &Ui, all: Gathered, policy: Option<PolicyUse>) -> Result<(), CommandError> {
         let Gathered { fleet, audited, rows, failed, .. } = all;
+        if !self.args.what_if.is_empty() && (self.args.summary || audited.len() > 1 || !rows.is_empty()) {
+            let all: Vec<&str> = self.args.what_if.iter().map(|(text, _)| text.as_str()).collect();
+            remark(&format!("every host is judged supposing {}\n", all.join(", ")));
+        }
         let width = ui.width();
         let given = self.table.is_some();
         match self.args.format {

@@ -46,14 +46,14 @@ fn all(folder: &Path) -> Result<Status, CommandError> {
 
 /// One page.
 pub struct Page {
-    name: String,
-    section: u8,
+    pub name: String,
+    pub section: u8,
     asked_as: String,
-    text: String,
+    pub text: String,
 }
 
 /// All pages: the program, each command, each format.
-fn pages() -> Result<Vec<Page>, CommandError> {
+pub fn pages() -> Result<Vec<Page>, CommandError> {
     let mut command = Cli::command();
     command.build();
     let subs = command.get_subcommands().filter(|c| c.get_name() != "help" && !c.is_hide_set());

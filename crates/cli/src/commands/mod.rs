@@ -4,7 +4,7 @@ mod adopt;
 mod audit;
 mod collected;
 mod compare;
-mod completions;
+pub mod completions;
 mod config;
 mod demo;
 mod devices;
@@ -14,9 +14,10 @@ mod explain;
 mod forecast;
 mod guest;
 mod hindsight;
+mod install;
 mod layout;
 mod lsp;
-mod manual;
+pub mod manual;
 mod mend;
 mod mend_many;
 mod options;
@@ -68,6 +69,8 @@ fn command(ui: &Ui, command: &Command, settings: &Settings) -> Result<Status, Co
         Command::Resolve(args) => resolve::run(ui, args),
         Command::Survey(args) => survey::run(ui, args, settings),
         Command::Config(args) => config::run(ui, args, settings),
+        Command::Install(args) => install::install(ui, args),
+        Command::Uninstall(args) => install::remove(ui, args),
         Command::Completions(args) => completions::run(ui, args),
         Command::Manual(args) => manual::run(ui, args),
         Command::Demo => demo::run(ui),
@@ -95,6 +98,8 @@ fn output(command: &Command) -> Option<&Path> {
         Command::Devices(args) => &args.out,
         Command::Resolve(args) => &args.out,
         Command::Config(args) => &args.out,
+        Command::Install(args) => &args.out,
+        Command::Uninstall(args) => &args.out,
         Command::Completions(args) => &args.out,
         Command::Manual(args) => &args.out,
         Command::Survey(_) | Command::Lsp(_) | Command::Demo => return None,

@@ -21,10 +21,19 @@ pub fn diagnostics(document: &Document, record: &Record) -> Vec<Diagnostic> {
 }
 
 fn diagnostic(document: &Document, finding: &Finding) -> Diagnostic {
+    let place = document.range(finding.line.unwrap_or(1), finding.columns);
+    Diagnostic { range: place, ..of_finding(finding) }
+}
+
+/// A finding as a diagnostic of a whole line.
+pub fn diagnostic_at(document: &Document, finding: &Finding, line: usize) -> Diagnostic {
+    Diagnostic { range: document.range(line, None), ..of_finding(finding) }
+}
+
+fn of_finding(finding: &Finding) -> Diagnostic {
     let text = [&finding.message, &finding.why, &finding.remedy].map(|t| visible(t).into_owned());
     let text: Vec<String> = text.into_iter().filter(|t| !t.is_empty()).collect();
     Diagnostic {
-        range: document.range(finding.line.unwrap_or(1), finding.columns),
         severity: Some(severity(finding.consequence)),
         code: Some(NumberOrString::String(finding.rule.to_owned())),
         source: Some(format!("bradawl: {}", finding.consequence.name())),

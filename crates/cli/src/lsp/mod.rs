@@ -1,10 +1,14 @@
-//! A language server for tables: requests in, answers out; everything said is
-//! told from a host's facts and the text in the editor.
+//! A language server for tables, crypttab, layouts and policies: requests in,
+//! answers out; everything said is told from a host's facts and the text in the
+//! editor.
 
 mod complete;
+mod crypttab;
 mod document;
+mod documents;
 mod hover;
 mod judged;
+mod sort;
 
 use crate::args::LspArgs;
 use crate::input;
@@ -24,6 +28,7 @@ use lsp_types::{
     Uri,
 };
 use serde::de::DeserializeOwned;
+use sort::Sort;
 use std::collections::HashMap;
 
 /// Longer texts are not judged.
@@ -135,11 +140,19 @@ impl Server<'_> {
     }
 
     fn opened(&mut self, uri: Uri, text: String) -> Result<Vec<Notification>, Failed> {
-        let file = TableFile::new("/etc/fstab", text.as_bytes().to_vec());
-        let host = input::host_with(self.args.host.as_deref(), &self.args.with, vec![file])?;
+        let sort = Sort::of(&uri);
+        let record = match sort {
+            // Nothing in them is about this host.
+            Sort::Layout | Sort::Policy => Record::new("none"),
+            Sort::Crypttab => input::host(self.args.host.as_deref(), &self.args.with, None)?.record,
+            Sort::Table => {
+                let file = TableFile::new("/etc/fstab", text.as_bytes().to_vec());
+                input::host_with(self.args.host.as_deref(), &self.args.with, vec![file])?.record
+            }
+        };
         let document = Document::new(text, self.units);
-        let told = told(&uri, &document, &host.record)?;
-        self.open.insert(uri, (document, host.record));
+        let told = told(&uri, &document, &record)?;
+        self.open.insert(uri, (document, record));
         Ok(vec![told])
     }
 
@@ -148,22 +161,30 @@ impl Server<'_> {
         let answered = match method.as_str() {
             HoverRequest::METHOD => self.about(params, |p: &lsp_types::HoverParams| {
                 let at = &p.text_document_position_params;
-                self.on(&at.text_document.uri, |d, r| hover::hover(d, r, at.position))
+                self.on(&at.text_document.uri, |sort, d, r| match sort {
+                    Sort::Table => hover::hover(d, r, at.position),
+                    Sort::Crypttab => crypttab::hover(d, at.position),
+                    Sort::Layout | Sort::Policy => None,
+                })
             }),
             Completion::METHOD => self.about(params, |p: &lsp_types::CompletionParams| {
                 let at = &p.text_document_position;
-                self.on(&at.text_document.uri, |d, r| Some(complete::complete(d, r, at.position)))
+                self.on(&at.text_document.uri, |sort, d, r| match sort {
+                    Sort::Table => Some(complete::complete(d, r, at.position)),
+                    Sort::Crypttab => Some(crypttab::complete(d, r, at.position)),
+                    Sort::Layout | Sort::Policy => None,
+                })
             }),
             CodeActionRequest::METHOD => self.about(params, |p: &lsp_types::CodeActionParams| {
                 let uri = &p.text_document.uri;
-                self.on(uri, |d, r| Some(judged::actions(uri, d, r, p.range)))
+                self.on_table(uri, |d, r| Some(judged::actions(uri, d, r, p.range)))
             }),
             Formatting::METHOD => self.about(params, |p: &lsp_types::DocumentFormattingParams| {
-                self.on(&p.text_document.uri, judged::formatted)
+                self.on_table(&p.text_document.uri, judged::formatted)
             }),
             References::METHOD => self.about(params, |p: &lsp_types::ReferenceParams| {
                 let at = &p.text_document_position;
-                self.on(&at.text_document.uri, |d, r| {
+                self.on_table(&at.text_document.uri, |d, r| {
                     Some(hover::references(&at.text_document.uri, d, r, at.position))
                 })
             }),
@@ -186,15 +207,25 @@ impl Server<'_> {
         serde_json::to_value(answer(&serde_json::from_value(params)?))
     }
 
-    fn on<T>(&self, uri: &Uri, answer: impl FnOnce(&Document, &Record) -> Option<T>) -> Option<T> {
+    fn on<T>(&self, uri: &Uri, answer: impl FnOnce(Sort, &Document, &Record) -> Option<T>) -> Option<T> {
         let (document, record) = self.open.get(uri)?;
-        (document.text.len() <= MAX_BYTES).then(|| answer(document, record))?
+        (document.text.len() <= MAX_BYTES).then(|| answer(Sort::of(uri), document, record))?
+    }
+
+    fn on_table<T>(&self, uri: &Uri, answer: impl FnOnce(&Document, &Record) -> Option<T>) -> Option<T> {
+        self.on(uri, |sort, d, r| if sort == Sort::Table { answer(d, r) } else { None })
     }
 }
 
 fn told(uri: &Uri, document: &Document, record: &Record) -> Result<Notification, Failed> {
     let small = document.text.len() <= MAX_BYTES;
-    let found = if small { judged::diagnostics(document, record) } else { Vec::new() };
+    let found = match Sort::of(uri) {
+        _ if !small => Vec::new(),
+        Sort::Table => judged::diagnostics(document, record),
+        Sort::Crypttab => crypttab::diagnostics(document, record),
+        Sort::Layout => documents::of_layout(document),
+        Sort::Policy => documents::of_policy(document),
+    };
     let params = PublishDiagnosticsParams::new(uri.clone(), found, None);
     Ok(Notification { method: PublishDiagnostics::METHOD.to_owned(), params: serde_json::to_value(params)? })
 }

@@ -12,7 +12,7 @@ mod undo;
 #[cfg(test)]
 mod tests;
 
-pub use history::Entry;
+pub use history::{Entry, digest};
 pub use place::Target;
 pub use replace::{Why, create, replace};
 pub use undo::{history, past, read_table as read};

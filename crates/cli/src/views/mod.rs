@@ -12,6 +12,7 @@ pub mod fleet_page;
 pub mod forecast;
 pub mod guest;
 pub mod hindsight;
+pub mod install;
 mod kernel;
 pub mod layout;
 pub mod machine;

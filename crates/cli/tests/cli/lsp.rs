@@ -133,3 +133,59 @@ fn what_is_asked_wrongly_ends_nothing() {
     assert!(answer(&said, 3).is_null(), "{said:?}");
     assert!(answer(&said, 4).is_array(), "{said:?}");
 }
+
+/// What is told of a file of this name when it is opened, and the answers to these
+/// requests about it.
+fn about(uri: &str, text: &str, requests: &[Value]) -> (Vec<Value>, Vec<Value>) {
+    let document = json!({"uri": uri, "languageId": "x", "version": 1, "text": text});
+    let opened =
+        json!({"jsonrpc": "2.0", "method": "textDocument/didOpen", "params": {"textDocument": document}});
+    let said = conversation("", &[&[opened], requests].concat());
+    let told = said.iter().filter(|m| m["params"]["uri"] == uri);
+    let told = told.flat_map(|m| m["params"]["diagnostics"].as_array().unwrap().clone()).collect();
+    (told, (1..=requests.len()).map(|id| answer(&said, u32::try_from(id).unwrap()).clone()).collect())
+}
+
+fn at(id: u32, method: &str, uri: &str, line: u32, character: u32) -> Value {
+    let place = json!({"textDocument": {"uri": uri}, "position": {"line": line, "character": character}});
+    json!({"jsonrpc": "2.0", "id": id, "method": method, "params": place})
+}
+
+#[test]
+fn crypttab_is_judged_as_it_is_written() {
+    let uri = "file:///etc/crypttab";
+    let text = "# opened at boot\nsealed UUID=0badc0de-0000-4000-8000-00000000ffff none luks,nofial\n";
+    let (told, answers) = about(
+        uri,
+        text,
+        &[
+            at(1, "textDocument/completion", uri, 1, 59),
+            at(2, "textDocument/hover", uri, 1, 55),
+            at(3, "textDocument/formatting", uri, 0, 0),
+        ],
+    );
+    let codes: Vec<(&str, u64)> = told
+        .iter()
+        .map(|d| (d["code"].as_str().unwrap(), d["range"]["start"]["line"].as_u64().unwrap()))
+        .collect();
+    assert!(codes.contains(&("crypt-source-lost", 1)), "{told:#?}");
+    assert!(codes.contains(&("crypt-option-unknown", 1)), "{told:#?}");
+    let labels: Vec<&str> =
+        answers[0].as_array().unwrap().iter().map(|c| c["label"].as_str().unwrap()).collect();
+    assert!(labels.contains(&"nofail") && labels.contains(&"x-initrd.attach"), "{labels:?}");
+    assert!(answers[1]["contents"].as_str().unwrap().starts_with("luks: "), "{}", answers[1]);
+    assert!(answers[2].is_null());
+}
+
+#[test]
+fn layouts_and_policies_are_read() {
+    let (told, _) = about("file:///srv/role-layout.toml", "[[entry]]\ntarget = 5\n", &[]);
+    assert_eq!((told.len(), told[0]["range"]["start"]["line"].as_u64()), (1, Some(1)), "{told:#?}");
+    let (told, _) =
+        about("file:///srv/bradawl-policy.toml", "[[exception]]\nrule = \"no-such\"\nreason = \"x\"\n", &[]);
+    assert!(told.len() == 1 && told[0]["message"].as_str().unwrap().contains("no-such"), "{told:#?}");
+    let sound = include_str!("../../../../demo/layout.toml");
+    assert!(about("file:///srv/layout.toml", sound, &[]).0.is_empty());
+    let sound = include_str!("../../../../demo/policy.toml");
+    assert!(about("file:///srv/policy.toml", sound, &[]).0.is_empty());
+}

@@ -72,6 +72,13 @@ impl FromStr for Supposed {
     }
 }
 
+impl Supposed {
+    /// Whether it changes the table's own text.
+    pub fn is_of_table(&self) -> bool {
+        matches!(self, Supposed::Table(_))
+    }
+}
+
 /// An event; `None`: the text is about something else.
 fn event(text: &str) -> Option<Supposed> {
     let named = |name: &str| Some(name.trim().to_owned()).filter(|n| !n.is_empty() && !n.contains(' '));
@@ -144,7 +151,8 @@ fn with_init(record: &mut Record, init: &Init) {
 }
 
 fn with_initramfs(record: &mut Record, initramfs: Initramfs) {
-    record.early.get_or_insert_default().initramfs = Some(initramfs);
+    let early = record.early.get_or_insert_default();
+    (early.initramfs, early.image) = (Some(initramfs), None);
 }
 
 /// The host and the table with all this so; lines keep the numbers they have

@@ -15,6 +15,7 @@ mod guest;
 pub mod hindsight;
 mod history;
 mod index;
+mod installed;
 mod layout;
 mod line;
 mod mend;
@@ -36,6 +37,7 @@ pub use explain::{ExplainReport, RulePage};
 pub use guest::{GuestEnding, GuestReport};
 pub use history::{HistoryReport, TableWrite};
 pub use index::{IndexLine, SurveyIndex, SurveyState};
+pub use installed::{Done, InstallReport, InstalledFile, NextCommand, Part};
 pub use layout::{LayoutLine, LayoutReport, LayoutState};
 pub use line::{AuditLine, LinePolicy};
 pub use mend::{LineChange, MendReport, State, WrittenFile};
@@ -116,6 +118,9 @@ pub struct HostAudit {
     pub host: String,
     /// Its roles, as the survey was told.
     pub roles: Vec<String>,
+    /// What is supposed of it, and is not so today.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub supposed: Vec<String>,
     /// The table's path.
     pub table: String,
     /// The boot in one sentence.
@@ -278,6 +283,7 @@ impl HostAudit {
         HostAudit {
             host: host.into(),
             roles: Vec::new(),
+            supposed: Vec::new(),
             table: String::new(),
             verdict: String::new(),
             at_worst: None,

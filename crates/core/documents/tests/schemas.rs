@@ -10,9 +10,9 @@ use bradawl_documents::hindsight::{HindsightCase, HindsightFleet, HindsightRepor
 use bradawl_documents::trend::TrendReport;
 use bradawl_documents::{
     AdoptReport, AuditLine, AuditReport, Case, ConfigReport, DevicesReport, DraftReport, ExplainReport,
-    ForecastReport, GuestReport, HistoryReport, LayoutReport, MendManyReport, MendReport, OptionsReport,
-    ReferenceReport, RehearseReport, ResolveReport, RollOut, RunningReport, SurveyIndex, SwapReport,
-    UnitsReport,
+    ForecastReport, GuestReport, HistoryReport, InstallReport, LayoutReport, MendManyReport, MendReport,
+    OptionsReport, ReferenceReport, RehearseReport, ResolveReport, RollOut, RunningReport, SurveyIndex,
+    SwapReport, UnitsReport,
 };
 use bradawl_facts::record::Record;
 use bradawl_judgement::baseline::Baseline;
@@ -44,6 +44,11 @@ fn audit() {
 #[test]
 fn audit_line() {
     current("audit-line", schemars::schema_for!(AuditLine));
+}
+
+#[test]
+fn install() {
+    current("install", schemars::schema_for!(InstallReport));
 }
 
 #[test]

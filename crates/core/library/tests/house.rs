@@ -10,7 +10,7 @@ use std::path::{Path, PathBuf};
 /// The layers, the lowest first; what stands beside each other is of one.
 const LAYERS: [&[&str]; 8] = [
     &["facts"],
-    &["catalogue", "diskimage", "filetree"],
+    &["catalogue", "diskimage", "filetree", "initramfs"],
     &["resolve"],
     &["boot"],
     &["judgement"],

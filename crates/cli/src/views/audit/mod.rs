@@ -102,7 +102,11 @@ fn head(audit: &HostAudit, width: usize) -> String {
     if let Some(rehearsal) = &audit.rehearsal {
         out.push_str(&super::rehearse::contradicted(rehearsal, width));
     }
-    let verdict = format!("{}: {}{}", visible(&audit.host), audit.verdict, cause(audit));
+    let supposing = match audit.supposed.as_slice() {
+        [] => String::new(),
+        all => format!(", supposing {}", all.iter().map(|s| visible(s)).collect::<Vec<_>>().join(", ")),
+    };
+    let verdict = format!("{}{supposing}: {}{}", visible(&audit.host), audit.verdict, cause(audit));
     for line in wrapped(&verdict, width) {
         out.push_str(&styled(verdict_style(audit.outcome), &line));
         out.push('\n');

@@ -130,7 +130,7 @@ impl<'a> Words<'a> {
         }
         let first = self.rest.chars().next()?;
         let length = match first {
-            '"' => self.rest[1..].find('"')? + 2,
+            '"' => quoted(self.rest)?,
             '{' | '}' | '[' | ']' | '=' => 1,
             _ => self
                 .rest
@@ -141,6 +141,17 @@ impl<'a> Words<'a> {
         self.rest = &self.rest[word.len()..];
         Some(word)
     }
+}
+
+/// How long a string is, its quotes with it; `\"` and `\\` end nothing.
+fn quoted(text: &str) -> Option<usize> {
+    let mut escaped = false;
+    let end = text.bytes().skip(1).position(|byte| {
+        let ends = byte == b'"' && !escaped;
+        escaped = byte == b'\\' && !escaped;
+        ends
+    })?;
+    Some(end + 2)
 }
 
 fn section<'a>(words: &mut Words<'a>, depth: usize) -> Option<Vec<(&'a str, Node<'a>)>> {
@@ -200,6 +211,16 @@ contents = "Text Format Volume Group"
         let volume = &group.volumes[0];
         assert_eq!((volume.name.as_str(), volume.size), ("cargo", 8 << 20));
         assert_eq!(volume.segments[0].start, (3 * 8192 + 2048) * 512);
+    }
+
+    #[test]
+    fn strings_may_hold_quotes() {
+        let described = r#"id = "c7ppsX-H7Gp-5UWz-nuZm-wlj2-u6vz-NXFYjC"
+description = "vgcreate --addtag \"tide { \\\\\" hold-a \\\\"
+"#;
+        let text = TEXT.replacen("id = \"c7ppsX-H7Gp-5UWz-nuZm-wlj2-u6vz-NXFYjC\"\n", described, 1);
+        assert_ne!(text, TEXT);
+        assert_eq!(group(&text), group(TEXT));
     }
 
     proptest! {

@@ -39,6 +39,9 @@ pub struct Finding {
     /// The requirement of the policy that it breaches: `FILE, line N`.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub asked_by: Option<String>,
+    /// The container of crypttab that it is about.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub container: Option<String>,
 }
 
 /// The fields that tell an entry from others.
@@ -98,6 +101,7 @@ impl Finding {
             evidence: Vec::new(),
             rests_on: rule.rests_on,
             asked_by: None,
+            container: None,
         }
     }
 

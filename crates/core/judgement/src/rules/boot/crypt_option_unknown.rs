@@ -36,6 +36,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
                 Some(meant) => format!("Write {meant} in /etc/crypttab."),
                 None => "Correct it in /etc/crypttab.".to_owned(),
             },
+            container: Some(entry.name.clone()),
             ..Finding::of(&RULE)
         });
     }

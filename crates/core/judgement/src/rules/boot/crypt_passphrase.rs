@@ -29,6 +29,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             message: format!("The boot waits until somebody types the passphrase of {name}."),
             why: "Without somebody at the console the boot does not reach login.".to_owned(),
             remedy: "Nothing, if somebody is; else a key file, or nofail in /etc/crypttab.".to_owned(),
+            container: Some(container.entry.name.clone()),
             ..Finding::of(&RULE)
         });
     }

@@ -41,11 +41,21 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             };
             let stall_s = if container.is_optional() { Some(0.0) } else { container.limit };
             let (message, remedy) = (message.clone(), remedy.to_owned());
-            findings.push(Finding { message, why, remedy, stall_s, consequence, ..Finding::of(&RULE) });
+            let container = Some(container.entry.name.clone());
+            findings.push(Finding {
+                message,
+                why,
+                remedy,
+                stall_s,
+                consequence,
+                container,
+                ..Finding::of(&RULE)
+            });
         }
         for request in used {
             let mut finding = case.failure(&RULE, request, FieldName::Source);
             (finding.message, finding.remedy) = (message.clone(), remedy.to_owned());
+            finding.container = Some(container.entry.name.clone());
             // The wait is crypttab's, whatever the table says.
             if !container.is_optional() && finding.consequence > Consequence::Stall {
                 (finding.consequence, finding.stall_s) = (Consequence::Stall, container.limit);
