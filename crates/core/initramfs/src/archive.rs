@@ -1,5 +1,6 @@
 //! The archive itself: cpio in its "new ASCII format".
 
+use crate::member::{MAX_KEPT, Member, is_kept};
 use crate::{InitramfsError, MAX_UNPACKED, unpack};
 use std::io::{self, BufRead, Read as _};
 
@@ -9,29 +10,6 @@ const HEADER: usize = 110;
 const MAX_NAME: u64 = 4096;
 /// No initramfs has more files.
 const MAX_MEMBERS: usize = 200_000;
-/// Of a file no more is handed on.
-pub(crate) const MAX_KEPT: u64 = 64 << 10;
-
-/// A file of the archive.
-#[derive(Debug)]
-pub(crate) struct Member<'m> {
-    /// Its path without a slash in front.
-    pub name: &'m str,
-    pub mode: u32,
-    pub inode: u64,
-    /// Bytes.
-    pub size: u64,
-    /// What it holds, or where it leads; empty unless small and asked for.
-    pub content: Vec<u8>,
-}
-
-impl Member<'_> {
-    /// Whether it is a link by path.
-    pub fn is_link(&self) -> bool {
-        self.mode & 0o170_000 == 0o120_000
-    }
-}
-
 /// What is told of each member.
 type Tell<'t> = &'t mut dyn FnMut(Member<'_>);
 
@@ -76,7 +54,7 @@ fn one(image: &mut impl BufRead, at: &mut u64, tell: Tell<'_>) -> Result<(), Ini
         if name == "TRAILER!!!" {
             return pass(image, size, start);
         }
-        let kept = if crate::contents::is_kept(name) { size.min(MAX_KEPT) } else { 0 };
+        let kept = if is_kept(name) { size.min(MAX_KEPT) } else { 0 };
         let mut content = vec![0; usize::try_from(kept).unwrap_or(0)];
         filled(image, &mut content, start)?;
         let whole = size + padding(size);

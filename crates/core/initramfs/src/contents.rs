@@ -1,6 +1,6 @@
 //! What the names and the few small files say.
 
-use crate::archive::Member;
+use crate::member::{Member, is_mount};
 use bradawl_facts::record::{EarlyMount, Initramfs, InitramfsImage, parse_arrays, parse_crypttab};
 
 /// Programs and scripts that make a root of some kind reachable, by the words of
@@ -29,28 +29,6 @@ struct Mount {
     inode: u64,
     size: u64,
     link: Option<String>,
-}
-
-/// Whether a file says something by what it holds.
-pub(crate) fn is_kept(name: &str) -> bool {
-    let below = |folder: &str| name.starts_with(folder) && name.ends_with(".conf");
-    let known = [
-        "cryptroot/crypttab",
-        "etc/crypttab",
-        "etc/mdadm/mdadm.conf",
-        "etc/mdadm.conf",
-        "conf/initramfs.conf",
-        "conf/conf.d/resume",
-        "etc/cmdline",
-        "config",
-        "usr/lib/dracut/modules.txt",
-        "lib/dracut/modules.txt",
-    ];
-    known.contains(&name) || is_mount(name) || below("etc/cmdline.d/") || below("usr/lib/cmdline.d/")
-}
-
-fn is_mount(name: &str) -> bool {
-    matches!(name, "bin/mount" | "usr/bin/mount" | "sbin/mount" | "usr/sbin/mount")
 }
 
 impl Contents {

@@ -9,6 +9,7 @@
 
 mod archive;
 mod contents;
+mod member;
 mod unpack;
 
 pub use unpack::Compression;
