@@ -79,6 +79,10 @@ pub struct AuditArgs {
     /// Write what differs from the forecast to this file, to report it.
     #[arg(long, value_name = "FILE", help_heading = "Output", requires = "rehearse", hide_short_help = true)]
     pub case: Option<PathBuf>,
+    /// Write a page for each host into this directory, and index.html with all of
+    /// them.
+    #[arg(long, value_name = "DIRECTORY", conflicts_with_all = ["format", "summary", "output"], help_heading = "Output", hide_short_help = true)]
+    pub pages: Option<PathBuf>,
     /// text, json, jsonl, sarif, junit, prometheus, csv or html.
     #[arg(long, value_enum, default_value_t = AuditFormat::Text, hide_possible_values = true, help_heading = "Output")]
     pub format: AuditFormat,

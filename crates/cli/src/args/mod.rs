@@ -223,7 +223,8 @@ pub struct DevicesArgs {
     /// Print only what is free.
     #[arg(long, help_heading = "Output")]
     pub free: bool,
-    /// text, json, svg (the stack as a picture), or html (the same as a page).
+    /// text, json, svg (the stack as a picture), html (the same as a page), or
+    /// dot (a graph to be drawn by others).
     #[arg(long, value_enum, default_value_t = DevicesFormat::Text, hide_possible_values = true, help_heading = "Output")]
     pub format: DevicesFormat,
     #[command(flatten)]
@@ -450,6 +451,8 @@ pub enum DevicesFormat {
     Svg,
     /// A page with the picture.
     Html,
+    /// A graph for drawing.
+    Dot,
 }
 
 #[derive(ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]

@@ -1,4 +1,6 @@
 use crate::args::{AuditArgs, AuditFormat};
+use crate::commands::per_host::{folder_name, make};
+use crate::commands::swap;
 use crate::fleet::{self, Item, Names};
 use crate::fleet_missing::{self, Seen};
 use crate::input;
@@ -11,22 +13,27 @@ use crate::settings::Settings;
 use crate::ui::{Ui, complain, remark};
 use crate::views;
 use crate::views::audit::Audited;
-use bradawl_boot::Forecast;
+use crate::views::host_page::Stores;
+use bradawl_boot::{Forecast, requests};
 use bradawl_change::advice::{MAX_ENTRIES, advise};
 use bradawl_change::mended_lines;
 use bradawl_change::rehearsal::RehearsalWishes;
 use bradawl_change::what_if::{Supposed, supposing};
 use bradawl_documents::fleet::{Fleet, MissingHost};
-use bradawl_documents::{AuditReport, Failure, HostAudit, PolicyUse, RehearseReport, Rehearsed};
+use bradawl_documents::{
+    AuditReport, DevicesReport, Failure, HostAudit, PolicyUse, RehearseReport, Rehearsed,
+};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::{Record, TableFile};
 use bradawl_facts::table::Table;
+use bradawl_facts::text::{count, visible};
 use bradawl_judgement::baseline;
 use bradawl_judgement::baseline::{Baseline, Book};
 use bradawl_judgement::policy::Date;
 use bradawl_judgement::rules::{Finding, RULES, leftovers};
 use bradawl_judgement::status::Counted;
 use bradawl_judgement::{Against, LostName, NotSearched, judge_against, numbers};
+use bradawl_resolve::Index;
 use std::path::Path;
 
 /// What every host of the run is judged by.
@@ -39,6 +46,9 @@ struct Run<'a> {
     known: Option<Book>,
 }
 
+/// Below the directory of `--pages`.
+const HOST_PAGES: &str = "hosts";
+
 /// What has come of it so far.
 #[derive(Default)]
 struct Gathered {
@@ -46,6 +56,8 @@ struct Gathered {
     /// Kept only where all findings of all hosts are shown.
     audited: Vec<Audited>,
     rows: Vec<views::fleet_page::Row>,
+    /// The page of the only host.
+    page: Option<String>,
     hosts: Vec<String>,
     /// The hosts that were judged, as they are called.
     seen: Vec<Seen>,
@@ -66,6 +78,8 @@ pub struct Judged {
     pub counted: Counted,
     /// Its UUIDs, as numbers, and those it has lost.
     pub names: (Vec<u64>, Vec<LostName>),
+    /// What a page about it alone shows beside.
+    pub stores: Option<Stores>,
 }
 
 pub fn run(ui: &Ui, args: &AuditArgs, settings: &Settings) -> Result<Status, CommandError> {
@@ -123,6 +137,7 @@ impl Run<'_> {
         };
         self.suppose(&mut host)?;
         let mut judged = one(&host, self.table.as_ref(), &against, self.wants_advice())?;
+        judged.stores = if self.is_page() { Some(stores(&host, self.table.as_ref())?) } else { None };
         let audit = &mut judged.audited.audit;
         audit.supposed = self.args.what_if.iter().map(|(text, _)| text.clone()).collect();
         if self.args.ask_kernel {
@@ -146,6 +161,17 @@ impl Run<'_> {
         Ok(judged)
     }
 
+    /// Pages are of HTML.
+    fn format(&self) -> AuditFormat {
+        if self.args.pages.is_some() { AuditFormat::Html } else { self.args.format }
+    }
+
+    /// Whether a page is asked for about one host.
+    fn is_page(&self) -> bool {
+        let one = self.args.hosts.len() <= 1 && !self.args.hosts.iter().any(|h| fleet::is_many(h));
+        self.args.pages.is_some() || one && self.format() == AuditFormat::Html && !self.args.summary
+    }
+
     /// Changes the host as `--what-if` has it.
     fn suppose(&self, host: &mut input::Host) -> Result<(), CommandError> {
         if self.args.what_if.is_empty() {
@@ -166,7 +192,7 @@ impl Run<'_> {
     /// Repairs are looked for only where they are told.
     fn wants_advice(&self) -> bool {
         let told = matches!(
-            self.args.format,
+            self.format(),
             AuditFormat::Text | AuditFormat::Json | AuditFormat::Jsonl | AuditFormat::Html
         );
         told && !self.args.summary
@@ -174,8 +200,7 @@ impl Run<'_> {
 
     /// Fixes are tried only where they are told.
     fn tells_fixes(&self) -> bool {
-        let sums =
-            matches!(self.args.format, AuditFormat::Csv | AuditFormat::Prometheus | AuditFormat::Junit);
+        let sums = matches!(self.format(), AuditFormat::Csv | AuditFormat::Prometheus | AuditFormat::Junit);
         !sums && !self.args.summary
     }
 
@@ -190,7 +215,7 @@ impl Run<'_> {
 
     /// Takes in a host, and shows it where nothing has to be waited for.
     fn take(&self, ui: &Ui, all: &mut Gathered, input: &str, judged: Judged) -> Result<(), CommandError> {
-        let Judged { mut audited, used, forecast, mut counted, names } = judged;
+        let Judged { mut audited, used, forecast, mut counted, names, stores } = judged;
         used.into_iter().for_each(|n| all.used[n] = true);
         let audit = &mut audited.audit;
         all.hosts.push(audit.host.clone());
@@ -216,13 +241,52 @@ impl Run<'_> {
         audit.findings.retain(|f| self.shows(f));
         audit.not_shown += found - audit.findings.len();
         all.fleet.add(audit);
-        match self.args.format {
+        match self.format() {
             AuditFormat::Jsonl => ui.put(&views::machine::jsonl(audit, &self.force)?)?,
-            AuditFormat::Html => all.rows.push(views::fleet_page::Row::new(audit, &forecast)),
+            AuditFormat::Html => self.keep_page(all, &audited, &forecast, stores)?,
             AuditFormat::Csv | AuditFormat::Prometheus => {}
             _ if self.args.summary => {}
             _ => all.audited.push(audited),
         }
+        Ok(())
+    }
+
+    /// Keeps what the page shows of a host; with `--pages` it has a page of its own.
+    fn keep_page(
+        &self,
+        all: &mut Gathered,
+        audited: &Audited,
+        forecast: &Forecast,
+        stores: Option<Stores>,
+    ) -> Result<(), CommandError> {
+        let page = stores.map(|stores| views::host_page::html(audited, forecast, &stores)).transpose()?;
+        let name = match (&self.args.pages, &page) {
+            (Some(folder), Some(page)) => {
+                make(&folder.join(HOST_PAGES))?;
+                let name = format!("{HOST_PAGES}/{}.html", folder_name(&audited.audit.host).display());
+                output::write(&folder.join(&name), page.as_bytes(), Readers::Owner)?;
+                Some(name)
+            }
+            (None, Some(_)) => {
+                all.page = page;
+                return Ok(());
+            }
+            (_, None) => None,
+        };
+        all.rows.push(views::fleet_page::Row::new(&audited.audit, forecast, name));
+        Ok(())
+    }
+
+    /// Writes the page of all hosts beside those of each.
+    fn write_pages(&self, ui: &Ui, folder: &Path, page: &str, hosts: usize) -> Result<(), CommandError> {
+        make(folder)?;
+        output::write(&folder.join("index.html"), page.as_bytes(), Readers::Owner)?;
+        let begin = folder.join("index.html");
+        ui.print(&format!(
+            "{} written; begin with {}\n",
+            count(hosts + 1, "page"),
+            visible(&begin.to_string_lossy())
+        ))?;
         Ok(())
     }
 
@@ -272,14 +336,14 @@ impl Run<'_> {
     }
 
     fn show(&self, ui: &Ui, all: Gathered, policy: Option<PolicyUse>) -> Result<(), CommandError> {
-        let Gathered { fleet, audited, rows, failed, .. } = all;
+        let Gathered { fleet, audited, rows, page, failed, .. } = all;
         if !self.args.what_if.is_empty() && (self.args.summary || audited.len() > 1 || !rows.is_empty()) {
             let all: Vec<&str> = self.args.what_if.iter().map(|(text, _)| text.as_str()).collect();
             remark(&format!("every host is judged supposing {}\n", all.join(", ")));
         }
         let width = ui.width();
         let given = self.table.is_some();
-        match self.args.format {
+        match self.format() {
             AuditFormat::Text if self.args.summary => {
                 ui.print(&views::audit::summary(&fleet.report(failed, policy), (width, self.args.all)))?;
             }
@@ -310,10 +374,28 @@ impl Run<'_> {
             }
             AuditFormat::Prometheus => ui.put(&views::machine::prometheus(&fleet.report(failed, policy)))?,
             AuditFormat::Csv => ui.put(&views::machine::csv(&fleet.report(failed, policy))?)?,
-            AuditFormat::Html => ui.put(&views::fleet_page::html(&fleet.report(failed, policy), rows)?)?,
+            AuditFormat::Html => match page {
+                Some(page) => ui.put(&page)?,
+                None => {
+                    let hosts = rows.len();
+                    let page = views::fleet_page::html(&fleet.report(failed, policy), rows)?;
+                    match &self.args.pages {
+                        Some(folder) => self.write_pages(ui, folder, &page, hosts)?,
+                        None => ui.put(&page)?,
+                    }
+                }
+            },
         }
         Ok(())
     }
+}
+
+/// Devices and swap of a host, for its page.
+fn stores(host: &input::Host, given: Option<&TableFile>) -> Result<Stores, CommandError> {
+    let table = input::parsed(input::chosen(host, given)?)?;
+    let index = Index::new(&host.record);
+    let devices = DevicesReport::new(&host.record, &requests(&host.record, &index, &table), None);
+    Ok(Stores { devices, swap: swap::looked_at(host, given)?.overview })
 }
 
 /// Mounts the entries of this host's table in the order of the boot.
@@ -374,5 +456,6 @@ pub fn one(
         mended,
         ..HostAudit::empty(facts.name.as_str())
     };
-    Ok(Judged { audited: Audited { audit, table }, used: judgement.applied.used, forecast, counted, names })
+    let (audited, used) = (Audited { audit, table }, judgement.applied.used);
+    Ok(Judged { audited, used, forecast, counted, names, stores: None })
 }

@@ -27,6 +27,7 @@ pub fn run(ui: &Ui, args: &DevicesArgs) -> Result<Status, CommandError> {
         DevicesFormat::Text => ui.print(&views::devices::text(&report, &record.unread, ui.width()))?,
         DevicesFormat::Json => views::json(ui, &report)?,
         DevicesFormat::Svg => ui.put(&views::stack::svg(&report))?,
+        DevicesFormat::Dot => ui.put(&views::stack_dot::dot(&report))?,
         DevicesFormat::Html => ui.put(&views::stack::html(&report))?,
     }
     Ok(Status::Fine)

@@ -26,7 +26,7 @@ mod rehearse;
 mod resolve;
 mod survey;
 mod survey_many;
-mod swap;
+pub mod swap;
 mod trend;
 
 use crate::args::{Cli, Command};

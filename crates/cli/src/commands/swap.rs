@@ -39,7 +39,7 @@ pub fn run(ui: &Ui, args: &SwapArgs) -> Result<Status, CommandError> {
 }
 
 /// All swap of a host, without a plan.
-fn looked_at(host: &Host, given: Option<&TableFile>) -> Result<SwapReport, CommandError> {
+pub fn looked_at(host: &Host, given: Option<&TableFile>) -> Result<SwapReport, CommandError> {
     let record = &host.record;
     // A host without a table has swap all the same.
     let (path, table) = match given.or(record.tables.first()) {

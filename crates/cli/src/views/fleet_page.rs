@@ -20,6 +20,8 @@ const MAX_EVENTS: usize = 40;
 /// What the page keeps of one host.
 pub struct Row {
     host: String,
+    /// The page of this host alone, beside this one.
+    page: Option<String>,
     because: String,
     repair: Option<String>,
     targets: Vec<(String, EntryState)>,
@@ -35,7 +37,7 @@ struct Moment {
 }
 
 impl Row {
-    pub fn new(audit: &HostAudit, forecast: &Forecast) -> Self {
+    pub fn new(audit: &HostAudit, forecast: &Forecast, page: Option<String>) -> Self {
         let shown = |text: &str| visible(text).into_owned();
         let target = |e: &bradawl_boot::EntryForecast| {
             let swap = e.unit.as_deref().is_some_and(|u| u.ends_with(".swap"));
@@ -52,6 +54,7 @@ impl Row {
         let events = forecast.events.iter().take(MAX_EVENTS);
         Row {
             host: audit.host.clone(),
+            page,
             because: because(audit),
             repair: (!steps.is_empty()).then(|| steps.join("; ")),
             targets: forecast.entries.iter().map(target).collect(),
@@ -87,6 +90,7 @@ struct Page<'a> {
 /// A host as the page shows it.
 struct Host {
     name: String,
+    page: Option<String>,
     role: String,
     state: &'static str,
     word: &'static str,
@@ -188,6 +192,7 @@ fn host(line: &bradawl_documents::fleet::HostLine, row: Option<Row>, targets: &[
     };
     let row = row.unwrap_or_else(|| Row {
         host: String::new(),
+        page: None,
         because: String::new(),
         repair: None,
         targets: vec![],
@@ -200,6 +205,7 @@ fn host(line: &bradawl_documents::fleet::HostLine, row: Option<Row>, targets: &[
     };
     use Consequence as C;
     Host {
+        page: row.page,
         name: visible(&line.host).into_owned(),
         role: line.roles.iter().map(|r| visible(r).into_owned()).collect::<Vec<_>>().join(" "),
         state,

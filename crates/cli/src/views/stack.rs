@@ -18,7 +18,8 @@ const EDGE: usize = 14;
 /// Longer words are cut: a letter is 7.3 wide.
 const LETTERS: usize = 27;
 
-const STYLE: &str = ":root{--ink:#17212b;--soft:#53616f;--line:#8795a3;--back:#ffffff;--good:#1c6b3a;--bad:#a3211b;--odd:#8a5a00}\
+/// Of the picture inside a page.
+pub const STYLE: &str = ":root{--ink:#17212b;--soft:#53616f;--line:#8795a3;--back:#ffffff;--good:#1c6b3a;--bad:#a3211b;--odd:#8a5a00}\
 @media(prefers-color-scheme:dark){:root{--ink:#e7ecf1;--soft:#a5b2bf;--line:#5c6b79;--back:#11181f;--good:#6fd08f;--bad:#ff8c84;--odd:#f0bd5a}}\
 @media print{:root{--ink:#000;--soft:#444;--line:#777;--back:#fff}}\
 svg.stack{background:var(--back);font:12px ui-monospace,monospace}\
@@ -51,6 +52,11 @@ pub fn html(report: &DevicesReport) -> String {
         bradawl_facts::text::count(report.devices.len(), "device"),
         drawn(report, false)
     )
+}
+
+/// The picture for a page that has [`STYLE`].
+pub fn inside(report: &DevicesReport) -> String {
+    drawn(report, false)
 }
 
 fn drawn(report: &DevicesReport, alone: bool) -> String {
@@ -148,7 +154,7 @@ fn tie(from: (usize, usize), to: (usize, usize)) -> String {
     format!("<path d=\"M{x} {y}H{middle}V{to_y}H{to_x}\"/>\n")
 }
 
-fn look(device: &DeviceOverview) -> (&'static str, &'static str) {
+pub fn look(device: &DeviceOverview) -> (&'static str, &'static str) {
     let damaged = device.content.as_ref().is_some_and(|c| c.damaged.is_some() || c.truncated == Some(true));
     match device.used {
         _ if damaged => ("damaged", "! "),
@@ -161,6 +167,13 @@ fn look(device: &DeviceOverview) -> (&'static str, &'static str) {
 
 fn boxed(device: &DeviceOverview, at: (usize, usize)) -> String {
     let (class, mark) = look(device);
+    let (name, second) = words(device);
+    drawn_box(class, &format!("{mark}{name}"), &second, corner(at))
+}
+
+/// A device's name, and its size with what it holds.
+pub fn words(device: &DeviceOverview) -> (String, String) {
+    let (class, _) = look(device);
     let size = device.size.map(binary).unwrap_or_default();
     let holds = device.content.as_ref().map_or("not read".to_owned(), |c| match c.kind {
         ContentKind::PartitionTable => format!("table {}", c.words()),
@@ -176,22 +189,28 @@ fn boxed(device: &DeviceOverview, at: (usize, usize)) -> String {
         .iter()
         .find(|i| i.name.starts_with("/dev/mapper/") || i.name.starts_with("/dev/md/"));
     let name = given.map_or(device.path.as_str(), |i| i.name.as_str());
-    drawn_box(class, &format!("{mark}{}", visible(name)), &second, corner(at))
+    (visible(name).into_owned(), second)
 }
 
-/// Where it is mounted and which lines name it, behind its box.
-fn mounted(device: &DeviceOverview, at: (usize, usize)) -> String {
+/// Where it is mounted, and which lines name it.
+pub fn places(device: &DeviceOverview) -> (String, String) {
     let mut words: Vec<String> = device.mounted_on.iter().map(|t| visible(t).into_owned()).collect();
     if device.used == Use::Swap {
         words.push("swap".to_owned());
     }
     let lines: Vec<String> = device.entries.iter().map(|e| e.line.to_string()).collect();
     let named = if lines.is_empty() { String::new() } else { format!("line {}", list(&lines)) };
+    (words.join(", "), named)
+}
+
+/// The same behind its box.
+fn mounted(device: &DeviceOverview, at: (usize, usize)) -> String {
+    let (words, named) = places(device);
     if words.is_empty() && named.is_empty() {
         return String::new();
     }
     let (x, y) = corner(at);
-    let (x, words) = (x + WIDE + 8, cut(&words.join(", ")));
+    let (x, words) = (x + WIDE + 8, cut(&words));
     format!(
         "<text class=\"place\" x=\"{x}\" y=\"{}\">{}</text>\n<text class=\"soft\" x=\"{x}\" y=\"{}\">{}</text>\n",
         y + 18,

@@ -17,6 +17,7 @@ mod forecast;
 mod guest;
 mod harness;
 mod hindsight;
+mod host_page;
 mod install;
 mod layout;
 mod lsp;

@@ -82,7 +82,7 @@ fn verdict_style(outcome: Option<Outcome>) -> anstyle::Style {
 }
 
 /// The lines that the boot stops, waits or comes up short for.
-fn cause(audit: &HostAudit) -> String {
+pub fn cause(audit: &HostAudit) -> String {
     let worst = audit.findings.first().map(|f| f.consequence).filter(|c| *c <= Consequence::Missing);
     // What is not known names its lines itself.
     let Some(worst) = worst.filter(|_| audit.at_worst.is_none()) else { return String::new() };

@@ -27,13 +27,9 @@ struct Page {
     outcome: &'static str,
     init: String,
     table: String,
-    left: u32,
-    height: u32,
-    ticks: Vec<Tick>,
+    /// The drawing.
+    timeline: String,
     rows: Vec<Row>,
-    end_x: u32,
-    end_anchor: &'static str,
-    end_text: String,
     steps: Vec<RepairStep>,
     after: String,
     after_outcome: &'static str,
@@ -41,6 +37,20 @@ struct Page {
     /// What happens beside the table.
     beside: Vec<String>,
     assumed: Vec<String>,
+}
+
+/// Each entry over the seconds of the boot.
+#[derive(Template)]
+#[template(path = "timeline.svg", escape = "html")]
+struct Drawing<'a> {
+    outcome: &'static str,
+    left: u32,
+    height: u32,
+    ticks: Vec<Tick>,
+    rows: &'a [Row],
+    end_x: u32,
+    end_anchor: &'static str,
+    end_text: String,
 }
 
 struct Tick {
@@ -75,8 +85,7 @@ pub fn html(report: &ForecastReport) -> Result<String, CommandError> {
     let scale = Scale::of(forecast);
     let then = report.what_if.as_ref().map(|w| &w.forecast);
     let rows: Vec<Row> = forecast.entries.iter().enumerate().map(|(n, e)| row(n, e, then, &scale)).collect();
-    let height = ROW * (u32::try_from(rows.len()).unwrap_or(u32::MAX / ROW - 4) + 3);
-    let end_x = forecast.end_s().map_or(RIGHT, |s| scale.x(s));
+    let timeline = drawing(forecast, &rows, &scale)?;
     let advice = report.advice.as_ref();
     let page = Page {
         host: visible(&report.host).into_owned(),
@@ -84,13 +93,8 @@ pub fn html(report: &ForecastReport) -> Result<String, CommandError> {
         outcome: forecast.outcome.name(),
         init: visible(&forecast.init).into_owned(),
         table: visible(&report.table).into_owned(),
-        left: LEFT,
-        height,
-        ticks: scale.ticks(),
+        timeline,
         rows,
-        end_x,
-        end_anchor: if end_x > 600 { "end" } else { "start" },
-        end_text: ending(forecast),
         steps: advice.map(|a| a.steps.iter().map(shown).collect()).unwrap_or_default(),
         after: advice.map(|a| a.verdict.to_string()).unwrap_or_default(),
         after_outcome: advice.map_or("", |a| a.outcome.name()),
@@ -99,6 +103,29 @@ pub fn html(report: &ForecastReport) -> Result<String, CommandError> {
         assumed: assumed(forecast),
     };
     page.render().map_err(|e| CommandError::input("the page", e))
+}
+
+/// The drawing by itself, for other pages.
+pub fn timeline(forecast: &Forecast) -> Result<String, CommandError> {
+    let scale = Scale::of(forecast);
+    let rows: Vec<Row> = forecast.entries.iter().enumerate().map(|(n, e)| row(n, e, None, &scale)).collect();
+    drawing(forecast, &rows, &scale)
+}
+
+fn drawing(forecast: &Forecast, rows: &[Row], scale: &Scale) -> Result<String, CommandError> {
+    let height = ROW * (u32::try_from(rows.len()).unwrap_or(u32::MAX / ROW - 4) + 3);
+    let end_x = forecast.end_s().map_or(RIGHT, |s| scale.x(s));
+    let drawing = Drawing {
+        outcome: forecast.outcome.name(),
+        left: LEFT,
+        height,
+        ticks: scale.ticks(),
+        rows,
+        end_x,
+        end_anchor: if end_x > 600 { "end" } else { "start" },
+        end_text: ending(forecast),
+    };
+    drawing.render().map_err(|e| CommandError::input("the page", e))
 }
 
 /// From seconds to places.
@@ -179,7 +206,7 @@ fn ending(forecast: &Forecast) -> String {
 }
 
 /// What had to be assumed, and what the boot does if it is not so.
-fn assumed(forecast: &Forecast) -> Vec<String> {
+pub fn assumed(forecast: &Forecast) -> Vec<String> {
     let worst = forecast.worst.iter().map(|worst| format!("At worst: {}", worst.words()));
     let open = forecast.missing_facts.iter().map(|f| format!("not known: {}", visible(f)));
     open.chain(forecast.assumed.iter().map(|a| visible(a).into_owned())).chain(worst).collect()

@@ -6,7 +6,7 @@ mod timeline;
 mod units;
 mod what_if;
 
-pub use html::html;
+pub use html::{assumed, html, timeline};
 pub use units::dot;
 
 use crate::ui::{GOOD, labelled, padded, shortened, style, styled, table_line, wrapped};

@@ -1,5 +1,6 @@
 //! Units and their ties as a graph for drawing (the DOT language).
 
+use crate::views::graph::{escaped, quoted};
 use bradawl_boot::Tie;
 use bradawl_documents::UnitsReport;
 
@@ -28,21 +29,12 @@ fn edge(from: &str, tie: Tie, to: &str) -> String {
     format!("  {} -> {} [label=\"{}\"{look}];\n", quoted(from), quoted(to), tie.name())
 }
 
-fn quoted(text: &str) -> String {
-    format!("\"{}\"", escaped(text))
-}
-
-fn escaped(text: &str) -> String {
-    text.replace('\\', "\\\\").replace('"', "\\\"").replace(|c: char| c.is_control(), "?")
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
 
     #[test]
     fn names_are_quoted() {
-        assert_eq!(quoted("a\"b\\c\n"), r#""a\"b\\c?""#);
         assert!(edge("a", Tie::After, "b").contains("style=dotted"));
     }
 }
