@@ -54,10 +54,10 @@ HOST
 PAUSE=6 shot rehearse 36 "bradawl rehearse --table table" "unshare -mu bash /tmp/host-$$"
 rm -f "/tmp/host-$$"
 # A page in a browser; needs Debian's chromium.
-bradawl forecast demo/mooring.json --what-if 'line 7: +nofail' --format html > "/tmp/page-$$.html" || true
-chromium --headless --no-sandbox --hide-scrollbars --window-size=1280,1100 --screenshot="/tmp/page-$$.png" \
+bradawl audit demo/mooring.json --format html > "/tmp/page-$$.html" || true
+chromium --headless --no-sandbox --hide-scrollbars --window-size=1280,1500 --screenshot="/tmp/page-$$.png" \
     "file:///tmp/page-$$.html" > /dev/null 2>&1
-convert "/tmp/page-$$.png" -strip -colors 64 docs/screenshots/forecast-page.png
+convert "/tmp/page-$$.png" -strip -colors 64 docs/screenshots/host-page.png
 bradawl devices demo/stack/breakwater.json --format html > "/tmp/page-$$.html"
 chromium --headless --no-sandbox --hide-scrollbars --window-size=1280,800 --screenshot="/tmp/page-$$.png" \
     "file:///tmp/page-$$.html" > /dev/null 2>&1

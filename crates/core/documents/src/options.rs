@@ -1,5 +1,5 @@
 use super::KernelAnswers;
-use bradawl_catalogue::options::{Asked, Checked, Verdict, check, effective};
+use bradawl_catalogue::options::{Asked, Checked, Verdict, check, effective_of};
 use serde::Serialize;
 
 /// `bradawl.options/1`: what becomes of a list of options.
@@ -79,7 +79,7 @@ impl ListVerdict {
             list: list.to_owned(),
             verdict,
             options: checked.into_iter().map(one).collect(),
-            effective: effective(asked.options, asked.program()),
+            effective: effective_of(asked.fstype, asked.options, asked.program()),
         }
     }
 }

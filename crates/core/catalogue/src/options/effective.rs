@@ -24,6 +24,9 @@ pub(super) fn flag_in_force(options: &[OptionItem], wanted: &str, program: Versi
     let mut state = false;
     for (n, option) in options.iter().enumerate() {
         let name = option.name.as_str();
+        if !counts(option, program) {
+            continue;
+        }
         // Since 2.39 `nouser` takes back all that `user` brought (recorded).
         let undone = || {
             let undoes = |o: &OptionItem| o.name.strip_prefix("no") == Some(name);
@@ -31,12 +34,32 @@ pub(super) fn flag_in_force(options: &[OptionItem], wanted: &str, program: Versi
         };
         state = match name {
             _ if name != on && undone() => state,
-            _ if name == on || (option.value.is_none() && brings(name, on)) => true,
+            _ if name == on || brings_as_written(option, on, program) => true,
             _ if name == off => false,
             _ => state,
         };
     }
     state == (wanted == on)
+}
+
+/// Flags of the file system: the kernel finds them by their name, whatever value
+/// stands behind (recorded: `lazytime=1`, `dirsync=1`).
+const OF_SYSTEM: [&str; 8] = ["ro", "rw", "sync", "async", "dirsync", "lazytime", "nolazytime", "mand"];
+
+/// Whether a flag comes with an option as it is written: `user=` is somebody's name,
+/// the values of the others say nothing to programs since 2.39 (recorded).
+fn brings_as_written(option: &OptionItem, flag: &str, program: Version) -> bool {
+    let plain = option.value.is_none() || (program >= NEW && option.name != "user");
+    plain && brings(&option.name, flag)
+}
+
+/// Whether an option with its value is the flag of its name: of those of a mount,
+/// only programs since 2.39 pass over the value (recorded: `noatime=1`,
+/// `nosymfollow=1`).
+fn counts(option: &OptionItem, program: Version) -> bool {
+    option.value.as_deref().is_none_or(str::is_empty)
+        || program >= NEW
+        || OF_SYSTEM.contains(&option.name.as_str())
 }
 
 /// The two words of a flag, the one that does not hold by itself first.
@@ -50,7 +73,7 @@ fn brings(name: &str, flag: &str) -> bool {
 }
 
 /// Words that hold when nothing else is said, in the order of the normal form.
-const HOLDING: [(&str, &str); 8] = [
+const HOLDING: [(&str, &str); 9] = [
     ("ro", "rw"),
     ("nosuid", "suid"),
     ("nodev", "dev"),
@@ -59,6 +82,7 @@ const HOLDING: [(&str, &str); 8] = [
     ("noauto", "auto"),
     ("nodiratime", "diratime"),
     ("nofail", "fail"),
+    ("lazytime", "nolazytime"),
 ];
 /// Flags of a mount that do not hold by themselves, as the kernel shows them.
 pub const FLAGS: [&str; 11] = [
@@ -78,7 +102,7 @@ pub const FLAGS: [&str; 11] = [
 pub const MOUNT_FLAGS: &[&str] = FLAGS.split_at(8).0;
 
 /// Of these the normal form says nothing while they hold.
-const UNSAID: [&str; 2] = ["diratime", "fail"];
+const UNSAID: [&str; 3] = ["diratime", "fail", "nolazytime"];
 
 /// How access times are kept.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -108,7 +132,7 @@ impl Times {
     /// counts (recorded with 2.38 and 2.41: `option-pairs.tsv`).
     fn of(options: &[OptionItem], program: Version) -> Self {
         let mut asked: Vec<Times> = Vec::new();
-        for option in options {
+        for option in options.iter().filter(|o| counts(o, program)) {
             let undone = match option.name.as_str() {
                 "atime" => Some(Times::Never),
                 "nostrictatime" => Some(Times::Always),
@@ -144,8 +168,7 @@ pub fn effective(options: &[OptionItem], program: Version) -> Vec<String> {
     for option in options {
         let name = option.name.as_str();
         let shown = name == "defaults"
-            || TIMES.contains(&name)
-            || pair(name).is_some()
+            || (TIMES.contains(&name) || pair(name).is_some()) && counts(option, program)
             || matches!(name, "nouser" | "nogroup" | "noowner");
         others.retain(|o| o.name != name);
         if !shown {
@@ -153,8 +176,38 @@ pub fn effective(options: &[OptionItem], program: Version) -> Vec<String> {
         }
     }
     others.sort_by(|a, b| a.name.cmp(&b.name));
-    normal.extend(others.into_iter().map(written));
+    normal.extend(others.into_iter().map(|option| written(option, program)));
     normal
+}
+
+/// The same of a type: what it is by itself comes to the flags.
+pub fn effective_of(fstype: &str, options: &[OptionItem], program: Version) -> Vec<String> {
+    let mut normal = effective(options, program);
+    let has = |name: &str| options.iter().any(|o| o.name == name);
+    if is_read_only(fstype, options)
+        && let Some(word) = normal.iter_mut().find(|word| *word == "rw")
+    {
+        *word = "ro".to_owned();
+    }
+    // f2fs keeps times so unless it is told otherwise (recorded).
+    let at = normal.iter().position(|word| TIMES.contains(&word.as_str()));
+    if fstype == "f2fs" && !has("nolazytime") && !normal.iter().any(|word| word == "lazytime") {
+        normal.insert(at.unwrap_or(normal.len()), "lazytime".to_owned());
+    }
+    normal
+}
+
+/// Whether a file system is read-only whatever the list says of it (recorded).
+fn is_read_only(fstype: &str, options: &[OptionItem]) -> bool {
+    let named = |name: &str, value: Option<&str>| {
+        options.iter().any(|o| o.name == name && value.is_none_or(|v| o.value.as_deref() == Some(v)))
+    };
+    match fstype {
+        "erofs" | "iso9660" | "squashfs" | "cramfs" | "romfs" => true,
+        "overlay" => !named("upperdir", None),
+        "vfat" | "msdos" => named("nfs", Some("nostale_ro")),
+        _ => false,
+    }
 }
 
 /// Whether a word of the normal form holds where nothing is said.
@@ -162,8 +215,9 @@ pub fn is_usual(word: &str) -> bool {
     word == Times::Relative.word() || HOLDING.iter().any(|(_, off)| *off == word)
 }
 
-fn written(option: &OptionItem) -> String {
+fn written(option: &OptionItem, program: Version) -> String {
     match &option.value {
+        Some(_) if FLAGS.contains(&option.name.as_str()) && counts(option, program) => option.name.clone(),
         Some(value) => format!("{}={value}", option.name),
         None => option.name.clone(),
     }

@@ -16,7 +16,7 @@ mod verdict;
 
 use bradawl_facts::size::Digits;
 pub use data::{Limit as TmpfsLimit, limit as tmpfs_limit};
-pub use effective::{FLAGS, MOUNT_FLAGS, effective, in_force, is_usual};
+pub use effective::{FLAGS, MOUNT_FLAGS, effective, effective_of, in_force, is_usual};
 pub use form::Form;
 pub use list::List;
 pub use program::{MountBy, program_of, program_on};
