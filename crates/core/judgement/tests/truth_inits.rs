@@ -8,7 +8,9 @@
 mod guest;
 
 use bradawl_boot::{EntryState, Forecast, Outcome};
-use bradawl_facts::record::{Early, Init, InitKind, InitScripts, Initramfs, PathFacts, PathKind, Record};
+use bradawl_facts::record::{
+    Early, EarlyMount, Init, InitKind, InitScripts, Initramfs, InitramfsImage, PathFacts, PathKind, Record,
+};
 use bradawl_facts::table::Table;
 use bradawl_judgement::judge;
 use guest::{Boot, boots, record};
@@ -36,8 +38,16 @@ fn host(boot: &Boot) -> Record {
     for path in ["/srv/absent", "/srv/gone", "/sbin/nosuch"] {
         record.paths.push(PathFacts::new(path, PathKind::Absent));
     }
-    let maker = if boot.maker.is_some() { Initramfs::Dracut } else { Initramfs::InitramfsTools };
+    let name = boot.maker.as_deref().unwrap_or_default();
+    let maker = if name.starts_with("dracut") { Initramfs::Dracut } else { Initramfs::InitramfsTools };
     record.early.get_or_insert_with(Early::default).initramfs = Some(maker);
+    if name == "busybox" {
+        let mount = Some(EarlyMount::Busybox);
+        record.early.as_mut().unwrap().image = Some(InitramfsImage { mount, ..InitramfsImage::default() });
+    }
+    if name.starts_with("dracut-stack") {
+        guest::stack::build(&mut record, boot);
+    }
     record
 }
 
@@ -88,7 +98,9 @@ fn agrees_with_boots_of_other_inits_and_of_dracut() {
     let page = concat!(env!("CARGO_MANIFEST_DIR"), "/../../../docs/model/verified.md");
     let page = std::fs::read_to_string(page).unwrap();
     let (mut misses, mut sums) = (Vec::new(), BTreeMap::<String, (usize, usize)>::new());
-    for boot in boots("inits").iter().chain(&boots("dracut")) {
+    for boot in
+        ["inits", "dracut", "busybox", "stack"].iter().flat_map(|set| boots(set)).collect::<Vec<_>>().iter()
+    {
         let forecast = judge(&host(boot), &Table::parse(boot.bytes())).forecast;
         let good = agreement(boot, &forecast);
         let name = boot.maker.clone().unwrap_or_else(|| boot.init.clone());

@@ -6,6 +6,7 @@
 //! recorded.
 
 mod dracut;
+mod dracut_words;
 mod resume;
 mod root;
 mod told;
@@ -44,9 +45,13 @@ pub(super) fn play(record: &Record, index: &Index<'_>, requests: &[Request<'_>],
     }
     let waits = waits(record, index, requests);
     let given_up = root::not_mounted(record, index)
+        .or_else(|| dracut_words::not_assembled(record, index))
         .or_else(|| usr::not_mounted(record, requests))
         .or_else(|| dracut::usr_not_mounted(record, requests))
         .or_else(|| dracut::no_init(record, index));
+    if given_up.is_none() {
+        usr::mounted_unasked(record, requests).into_iter().for_each(|place| forecast.mount_early(place));
+    }
     let endless = waits.iter().find(|w| w.stall_s.is_none());
     match (given_up, endless) {
         (None, Some(wait)) => forecast.wait_endlessly(wait),

@@ -60,7 +60,7 @@ const STOPS: [&str; 7] = ["top", "modules", "premount", "mount", "mountroot", "b
 /// The word that has the initramfs open a shell before it is done.
 fn asked_to_stop(record: &Record) -> Option<&str> {
     let line = CommandLine::of(record);
-    match record.early.as_ref()?.initramfs? {
+    match record.early.as_ref()?.maker()? {
         Initramfs::InitramfsTools => line.words().rfind(|w| {
             *w == "break" || w.strip_prefix("break=").is_some_and(|at| STOPS.iter().any(|s| at.contains(s)))
         }),

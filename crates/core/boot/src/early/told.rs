@@ -34,6 +34,13 @@ impl Forecast {
         }
     }
 
+    /// Has an entry mounted before the init system looks at it.
+    pub(super) fn mount_early(&mut self, place: usize) {
+        let entry = &mut self.entries[place];
+        entry.state = EntryState::Mounted;
+        entry.because("the initramfs mounts /usr, noauto or not");
+    }
+
     /// Ends the boot in the initramfs.
     pub(super) fn give_up(&mut self, given_up: &GivenUp, waits: &[EarlyWait]) {
         let stall_s = given_up.stall_s.max(longest(waits));

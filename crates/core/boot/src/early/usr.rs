@@ -41,14 +41,23 @@ pub(super) fn not_mounted(record: &Record, requests: &[Request<'_>]) -> Option<G
 /// What is assumed where the image was not read: busybox's mount program, where it is
 /// in the image, takes more.
 fn klibc_assumed(record: &Record, request: &Request<'_>) -> Option<String> {
-    let differs = mount_program(record).is_none()
-        && refused_by(record, request, MountBy::Klibc) != refused_by(record, request, MountBy::Busybox);
+    let untold = matches!(request.entry.fstype.as_str(), "" | "auto");
+    let by = |program| refused_by(record, request, program);
+    let differs = mount_program(record).is_none() && (untold || by(MountBy::Klibc) != by(MountBy::Busybox));
     differs.then(|| "the mount program of the initramfs is that of klibc, not of busybox".to_owned())
 }
 
 /// The mount program in the image, where that was read.
 fn mount_program(record: &Record) -> Option<EarlyMount> {
     record.early.as_ref()?.image.as_ref()?.mount
+}
+
+/// The entry that the initramfs mounts although the init system would leave it alone:
+/// busybox's mount program takes `noauto` (recorded).
+pub(super) fn mounted_unasked(record: &Record, requests: &[Request<'_>]) -> Option<usize> {
+    let place = requests.iter().position(|r| r.entry.target == "/usr" && r.noauto)?;
+    let takes = mount_program(record) == Some(EarlyMount::Busybox) && by_initramfs_tools(record);
+    takes.then_some(place)
 }
 
 /// Why its device is waited for in vain.
@@ -83,7 +92,8 @@ fn objection(record: &Record, request: &Request<'_>) -> Option<String> {
     if entry.is_bind() || matches!(request.source, Source::Strange(_) | Source::Path(_)) {
         return Some(format!("{} is no device that the initramfs can mount", visible(&entry.source)));
     }
-    if fstype.is_empty() || fstype == "auto" {
+    let finds_out = matches!(mount_program(record), Some(EarlyMount::Busybox | EarlyMount::UtilLinux));
+    if (fstype.is_empty() || fstype == "auto") && !finds_out {
         return Some("the initramfs does not find out the type by itself: it has to be written".to_owned());
     }
     match &request.trial {

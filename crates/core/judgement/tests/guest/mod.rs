@@ -2,6 +2,7 @@
 
 pub mod agreement;
 pub mod early;
+pub mod stack;
 
 use bradawl_facts::record::{
     Content, ContentKind, CryptEntry, Device, DeviceKind, Early, Init, InitKind, Inside, LocalUnit,
@@ -61,7 +62,7 @@ impl Boot {
 
 /// How many boots each set has, as docs/model/verified.md tells: a recording that is
 /// cut short must not pass.
-pub const SETS: [(&str, usize); 15] = [
+pub const SETS: [(&str, usize); 17] = [
     ("252", 127),
     ("more", 216),
     ("crypt", 23),
@@ -77,6 +78,8 @@ pub const SETS: [(&str, usize); 15] = [
     ("crypt-more", 14),
     ("inits", 76),
     ("dracut", 37),
+    ("busybox", 33),
+    ("stack", 17),
 ];
 /// The same for boots with an initramfs that reads the table.
 pub const EARLY: usize = 112;
