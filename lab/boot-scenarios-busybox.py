@@ -12,7 +12,7 @@ for name, options in dict(plain='defaults', nofail='nofail', noauto='noauto', us
 s('bb-usr-lost', f'{LOST} /usr ext4 defaults 0 2\n')
 s('bb-usr-lost-nofail', f'{LOST} /usr ext4 nofail 0 2\n')
 s('bb-usr-wrong-type', f'{USR} /usr xfs defaults 0 2\n')
-s('bb-usr-auto', f'{USR} /usr auto defaults 0 2\n')
+s('bb-usr-type-auto', f'{USR} /usr auto defaults 0 2\n')
 s('bb-usr-type-list', f'{USR} /usr xfs,ext4 defaults 0 2\n')
 s('bb-usr-bind', '/srv/full /usr none bind 0 0\n')
 s('bb-usr-label-nofail', 'LABEL=usr /usr ext4 noatime,nofail 0 2\n')

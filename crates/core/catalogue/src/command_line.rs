@@ -161,6 +161,19 @@ pub struct Unplayed<'r> {
     pub does: &'static str,
 }
 
+/// Words that are played where it is known what is packed into dracut's image: that
+/// may have more of them.
+const WITH_IMAGE: [&str; 8] = [
+    "rd.luks",
+    "rd.luks.name",
+    "rd.luks.uuid",
+    "rd.lvm",
+    "rd.lvm.lv",
+    "rd.lvm.vg",
+    "rd.md",
+    "rd.md.uuid",
+];
+
 /// The words of a host's command line that are not played, each once.
 pub fn not_played(record: &Record) -> Vec<Unplayed<'_>> {
     let systemd = record.host.boots_with().is_systemd();
@@ -171,9 +184,14 @@ pub fn not_played(record: &Record) -> Vec<Unplayed<'_>> {
         Dracut => matches!(initramfs, Some(Initramfs::Dracut) | None),
         InitramfsTools => matches!(initramfs, Some(Initramfs::InitramfsTools) | None),
     };
+    let image = record.early.as_ref().and_then(|e| e.image.as_ref());
+    let read = image.is_some_and(|image| image.made_by == Some(Initramfs::Dracut));
     let mut found: Vec<Unplayed<'_>> = Vec::new();
     for given in CommandLine::of(record).words() {
         let name = given.split('=').next().unwrap_or(given);
+        if read && WITH_IMAGE.contains(&name) {
+            continue;
+        }
         let row = WORDS.iter().find(|row| reads(row.reader) && row.is(name));
         if let Some(NotPlayed(does)) = row.map(|row| row.effect)
             && !found.iter().any(|f| f.word == name)
