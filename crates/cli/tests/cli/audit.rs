@@ -1,4 +1,4 @@
-use crate::harness::{Scene, demo, image};
+use crate::harness::{Scene, demo, folder, image};
 use insta::assert_snapshot;
 
 #[test]
@@ -150,4 +150,69 @@ fn a_disk_in_the_format_of_a_virtual_machine_is_read_like_a_plain_one() {
     scene.write("packed.img", b"\x1f\x8b\x08 and so on".repeat(100));
     let packed = scene.run(&["audit", "packed.img"]);
     assert!(packed.status == 2 && packed.stderr.contains("is a gzip image: unpack"), "{packed}");
+}
+
+#[test]
+fn a_host_is_judged_as_if_something_were_so() {
+    let scene = Scene::new();
+    let mooring = demo("mooring");
+    let first = |what: &[&str]| {
+        let mut args = vec!["audit", mooring.as_str(), "-q"];
+        what.iter().for_each(|one| args.extend(["--what-if", one]));
+        scene.run(&args)
+    };
+    let said = first(&["kernel 6.12"]);
+    assert!(said.stdout.starts_with("mooring, supposing kernel 6.12: the boot will stop"), "{said}");
+    let said = first(&["kernel 6.12", "nobody at the console"]);
+    assert!(said.stdout.contains(", supposing kernel 6.12, nobody at the console: "), "{said}");
+    // On a kernel that takes the option its finding is gone.
+    let rules = |what: &str| {
+        let args = ["audit", mooring.as_str(), "--format", "json", "--what-if", what];
+        let audit = scene.run(&args).json();
+        let host = audit["hosts"][0].clone();
+        assert_eq!(host["supposed"], serde_json::json!([what]), "{host}");
+        let findings = host["findings"].as_array().unwrap().clone();
+        findings.iter().map(|f| f["rule"].as_str().unwrap().to_owned()).collect::<Vec<_>>()
+    };
+    assert!(rules("kernel 6.12").contains(&"option-retired".to_owned()));
+    assert!(!rules("kernel 4.9").contains(&"option-retired".to_owned()));
+    let today = scene.run(&["audit", &mooring, "--format", "json"]).json();
+    assert!(today["hosts"][0].get("supposed").is_none(), "{today}");
+}
+
+#[test]
+fn what_cannot_be_supposed_is_refused() {
+    let scene = Scene::new();
+    let mooring = demo("mooring");
+    for (what, why) in [
+        ("line 7: +nofail", "audit judges the table as it stands"),
+        ("without line 7", "audit judges the table as it stands"),
+        ("without /dev/sdz", "no device matches /dev/sdz"),
+        ("server nowhere down", "nowhere"),
+        ("kernel new", "kernel"),
+        ("release debian-99", "releases are"),
+    ] {
+        let said = scene.run(&["audit", &mooring, "--what-if", what]);
+        assert!(said.status == 2 && said.stderr.contains(why) && said.stdout.is_empty(), "{what}: {said}");
+    }
+    for other in ["--write-baseline", "--rehearse", "--ask-kernel"] {
+        let mut args = vec!["audit", "--what-if", "kernel 6.12", other];
+        args.extend((other == "--write-baseline").then_some("known.json"));
+        assert_eq!(scene.run(&args).status, 2, "{other}");
+    }
+    assert!(!scene.path("known.json").exists());
+}
+
+#[test]
+fn many_hosts_are_judged_under_a_release() {
+    let scene = Scene::new();
+    let fleet = folder("demo/fleet").display().to_string();
+    let said = scene.run(&["audit", &fleet, "--summary", "--what-if", "release debian-13"]);
+    assert!(said.stderr.contains("every host is judged supposing release debian-13"), "{said}");
+    let one = scene.run(&["audit", &demo("kelp"), "--what-if", "release debian-13"]);
+    assert!(!one.stderr.contains("supposing"), "{one}");
+    let lines = scene.run(&["audit", &fleet, "--format", "jsonl", "--what-if", "release debian-13"]).stdout;
+    for line in lines.lines().filter(|l| l.contains("\"verdict\"")) {
+        assert!(line.contains("\"supposed\":[\"release debian-13\"]"), "{line}");
+    }
 }

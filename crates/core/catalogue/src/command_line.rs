@@ -163,16 +163,8 @@ pub struct Unplayed<'r> {
 
 /// Words that are played where it is known what is packed into dracut's image: that
 /// may have more of them.
-const WITH_IMAGE: [&str; 8] = [
-    "rd.luks",
-    "rd.luks.name",
-    "rd.luks.uuid",
-    "rd.lvm",
-    "rd.lvm.lv",
-    "rd.lvm.vg",
-    "rd.md",
-    "rd.md.uuid",
-];
+const WITH_IMAGE: [&str; 8] =
+    ["rd.luks", "rd.luks.name", "rd.luks.uuid", "rd.lvm", "rd.lvm.lv", "rd.lvm.vg", "rd.md", "rd.md.uuid"];
 
 /// The words of a host's command line that are not played, each once.
 pub fn not_played(record: &Record) -> Vec<Unplayed<'_>> {

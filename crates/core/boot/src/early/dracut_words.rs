@@ -11,9 +11,7 @@ use bradawl_facts::record::{
 };
 use bradawl_facts::text::visible;
 use bradawl_resolve::{Index, Resolution, Source};
-
-/// Stacks are not deeper.
-const MAX_DEPTH: usize = 16;
+use std::collections::BTreeSet;
 
 /// Why root is not put together, or is waited for although it is.
 pub(super) fn not_assembled(record: &Record, index: &Index<'_>) -> Option<GivenUp> {
@@ -22,7 +20,7 @@ pub(super) fn not_assembled(record: &Record, index: &Index<'_>) -> Option<GivenU
     let words = Words { line: CommandLine::of(record), image };
     let root = words.line.last("root")?;
     let Resolution::Found(devices) = index.resolve(&Source::parse(root)) else { return None };
-    let why = below(&words, index, devices.first()?, 0).or_else(|| absent_volume(&words, index))?;
+    let why = below(&words, index, devices.first()?).or_else(|| absent_volume(&words, index))?;
     Some(GivenUp { target: "/", why, stall_s: patience(record), entry: None, assumed: None })
 }
 
@@ -58,12 +56,25 @@ impl<'a> Words<'a> {
 }
 
 /// What under a device is not put together.
-fn below(words: &Words<'_>, index: &Index<'_>, device: &Device, depth: usize) -> Option<String> {
-    if depth > MAX_DEPTH {
-        return None;
+fn below(words: &Words<'_>, index: &Index<'_>, device: &Device) -> Option<String> {
+    // A record may say that devices lie on each other in a circle.
+    let (mut seen, mut open) = (BTreeSet::new(), vec![device]);
+    while let Some(device) = open.pop() {
+        if !seen.insert(device.path.as_str()) {
+            continue;
+        }
+        if let Some(why) = layer(words, index, device) {
+            return Some(why);
+        }
+        open.extend(device.parents.iter().filter_map(|path| index.device(path)));
     }
+    None
+}
+
+/// Why a device itself is not put together.
+fn layer(words: &Words<'_>, index: &Index<'_>, device: &Device) -> Option<String> {
     let parents = || device.parents.iter().filter_map(|path| index.device(path));
-    let own = match device.kind {
+    match device.kind {
         DeviceKind::Raid => array(words, parents().next()?),
         DeviceKind::Mapper => parents().find_map(|parent| match parent.content.as_ref()?.kind {
             ContentKind::Encrypted => container(words, parent),
@@ -71,8 +82,7 @@ fn below(words: &Words<'_>, index: &Index<'_>, device: &Device, depth: usize) ->
             _ => None,
         }),
         _ => None,
-    };
-    own.or_else(|| parents().find_map(|parent| below(words, index, parent, depth + 1)))
+    }
 }
 
 /// Why an array is not assembled: only those that are named are, or all by `rd.auto`.
@@ -139,4 +149,127 @@ fn absent_volume(words: &Words<'_>, index: &Index<'_>) -> Option<String> {
         |value: &&str| matches!(index.resolve(&Source::parse(&format!("/dev/{value}"))), Resolution::Absent);
     let volume = words.values("rd.lvm.lv").into_iter().find(absent)?;
     Some(format!("rd.lvm.lv={} names a volume that is not there, and is waited for", visible(volume)))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use bradawl_facts::record::{Content, CryptEntry, Early, VolumeGroup};
+
+    const ROOT: &str = "root=/dev/mapper/tide-root ro";
+
+    fn device(path: &str, kind: DeviceKind, parent: Option<&str>, content: Content) -> Device {
+        let mut device = Device::new(path, kind);
+        device.parents = parent.map(str::to_owned).into_iter().collect();
+        device.content = Some(content);
+        device
+    }
+
+    /// A host whose root lies on LVM on LUKS on an array.
+    fn host(line: &str, packed: Option<&str>, listed: bool) -> Record {
+        let mut record = Record::new("sounding");
+        let of = |kind, uuid: &str| Content { uuid: Some(uuid.to_owned()), ..Content::new(kind, None) };
+        let mut volume = of(ContentKind::LvmPv, "pv");
+        volume.group = Some(VolumeGroup { name: "tide".to_owned(), ..VolumeGroup::default() });
+        let mut root = device(
+            "/dev/mapper/tide-root",
+            DeviceKind::Mapper,
+            Some("/dev/mapper/sealed"),
+            of(ContentKind::Filesystem, "4c0f"),
+        );
+        root.links = Some(vec!["/dev/tide/root".to_owned()]);
+        record.devices = Some(vec![
+            device("/dev/sda", DeviceKind::Disk, None, of(ContentKind::RaidMember, "0011-2233")),
+            device("/dev/md0", DeviceKind::Raid, Some("/dev/sda"), of(ContentKind::Encrypted, "ab12-cd34")),
+            device("/dev/mapper/sealed", DeviceKind::Mapper, Some("/dev/md0"), volume),
+            root,
+        ]);
+        record.links_complete = Some(true);
+        record.command_line = Some(format!("{ROOT} {line}"));
+        let entry = CryptEntry {
+            name: "sealed".to_owned(),
+            source: "UUID=AB12-cd34".to_owned(),
+            ..CryptEntry::default()
+        };
+        let image = InitramfsImage {
+            made_by: Some(Initramfs::Dracut),
+            command_line: packed.map(str::to_owned),
+            crypttab: listed.then(|| vec![entry]),
+            ..InitramfsImage::default()
+        };
+        record.early = Some(Early { image: Some(image), ..Early::default() });
+        record
+    }
+
+    fn why(record: &Record) -> Option<String> {
+        not_assembled(record, &Index::new(record)).map(|given_up| given_up.why)
+    }
+
+    #[test]
+    fn each_layer_needs_its_word() {
+        const ALL: &str = "rd.md.uuid=0011:2233 rd.luks.uuid=luks-ab12 rd.lvm.lv=tide/root";
+        for (line, listed, lacks) in [
+            (ALL, false, None),
+            ("rd.auto", false, None),
+            ("rd.auto=1", false, None),
+            ("rd.auto=0", false, Some("rd.luks.uuid")),
+            ("", false, Some("rd.luks.uuid")),
+            ("", true, Some("rd.md.uuid")),
+            ("rd.md.uuid=0011:2233", true, None),
+            ("rd.md.uuid=0011:2233", false, Some("rd.luks.uuid")),
+            ("rd.md.uuid=ffff rd.luks.uuid=ab12", false, Some("rd.md.uuid")),
+            // Once some are named, the list in the image does not count.
+            ("rd.md.uuid=0011:2233 rd.luks.uuid=ffff", true, Some("rd.luks.uuid")),
+            ("rd.md.uuid=0011:2233 rd.luks.name=ab12-cd34=other", false, None),
+            ("rd.md.uuid=0011:2233 rd.lvm.vg=tide", true, None),
+            ("rd.md.uuid=0011:2233 rd.lvm.vg=tied", true, Some("rd.lvm.vg")),
+            ("rd.md.uuid=0011:2233 rd.lvm.lv=tide/rot", true, Some("rd.lvm.lv")),
+            ("rd.auto rd.md=0", false, Some("rd.md=0")),
+            ("rd.auto rd.luks=no", false, Some("rd.luks=0")),
+            ("rd.auto luks=no", false, Some("rd.luks=0")),
+            ("rd.auto rd.lvm=0", false, Some("rd.lvm=0")),
+            ("rd.auto rd.lvm=0 rd.lvm=1", false, None),
+        ] {
+            let told = why(&host(line, None, listed));
+            let fits = match (&told, lacks) {
+                (Some(told), Some(word)) => told.contains(word),
+                (None, None) => true,
+                _ => false,
+            };
+            assert!(fits, "{line:?} {listed}: {told:?}");
+        }
+    }
+
+    #[test]
+    fn words_in_the_image_count_too() {
+        let packed = Some("rd.md.uuid=0011:2233 rd.luks.uuid=ab12 rd.lvm.lv=tide/root");
+        assert_eq!(why(&host("quiet", packed, false)), None);
+        // A volume that is not there is waited for, whatever root is.
+        let told = why(&host("rd.lvm.lv=tide/none", packed, false));
+        assert!(
+            told.as_ref().is_some_and(|t| t.contains("tide/none names a volume that is not there")),
+            "{told:?}"
+        );
+    }
+
+    #[test]
+    fn nothing_is_said_of_images_that_were_not_read() {
+        let mut record = host("", None, false);
+        record.early.as_mut().unwrap().image = None;
+        assert_eq!(why(&record), None);
+        let mut record = host("", None, false);
+        record.early.as_mut().unwrap().image.as_mut().unwrap().made_by = Some(Initramfs::InitramfsTools);
+        assert_eq!(why(&record), None);
+    }
+
+    #[test]
+    fn records_that_lie_about_circles_come_to_an_end() {
+        let mut record = host("rd.auto", None, false);
+        let all: Vec<String> = (0..400).map(|n| format!("/dev/sd{n}")).collect();
+        let devices = record.devices.as_mut().unwrap();
+        devices.extend(all.iter().map(|path| Device::new(path.as_str(), DeviceKind::Mapper)));
+        let names: Vec<String> = devices.iter().map(|d| d.path.clone()).collect();
+        devices.iter_mut().for_each(|device| device.parents.clone_from(&names));
+        let _ = why(&record);
+    }
 }

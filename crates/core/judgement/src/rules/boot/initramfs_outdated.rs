@@ -33,7 +33,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     let Some(image) = case.record.early.as_ref().and_then(|e| e.image.as_ref()) else { return };
     let mut layers = Layers::default();
     for request in case.requests.iter().filter(|r| matches!(r.target.as_deref(), Some("/" | "/usr"))) {
-        layers.below(case, request.device(), 0);
+        layers.below(case, request.device());
     }
     for (word, program, lacks) in LAYERS {
         if layers.kinds.contains(word) && !image.finds.iter().any(|f| f == word) {
@@ -103,8 +103,18 @@ struct Layers {
 }
 
 impl Layers {
-    fn below(&mut self, case: &Case<'_>, device: Option<&Device>, depth: usize) {
-        let Some(device) = device.filter(|_| depth < 16) else { return };
+    fn below(&mut self, case: &Case<'_>, device: Option<&Device>) {
+        // A record may say that devices lie on each other in a circle.
+        let (mut seen, mut open) = (BTreeSet::new(), Vec::from_iter(device));
+        while let Some(device) = open.pop() {
+            if seen.insert(device.path.as_str()) {
+                self.add(case, device);
+                open.extend(device.parents.iter().filter_map(|path| case.index.device(path)));
+            }
+        }
+    }
+
+    fn add(&mut self, case: &Case<'_>, device: &Device) {
         if device.kind == DeviceKind::Raid {
             self.kinds.insert("arrays");
         }
@@ -121,7 +131,6 @@ impl Layers {
                 }
                 _ => {}
             }
-            self.below(case, Some(parent), depth + 1);
         }
     }
 }
