@@ -54,6 +54,7 @@ fn add_types(devices: &mut [Device]) {
         facts.uuid = facts.uuid.take().or_else(|| entry.uuid.clone());
         facts.label = facts.label.take().or_else(|| entry.label.clone());
         facts.type_id = Some(entry.type_id.clone());
+        facts.no_auto = entry.no_auto;
         facts.type_words = partition_types::words(&entry.type_id).map(str::to_owned);
     }
 }

@@ -65,6 +65,7 @@ impl Disks {
             uuid: entry.uuid.clone(),
             label: entry.label.clone(),
             type_id: Some(entry.type_id.clone()),
+            no_auto: entry.no_auto,
             type_words: bradawl_catalogue::partition_types::words(&entry.type_id).map(str::to_owned),
         });
         if entry.extended {

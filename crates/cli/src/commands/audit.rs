@@ -56,8 +56,8 @@ struct Gathered {
     /// Kept only where all findings of all hosts are shown.
     audited: Vec<Audited>,
     rows: Vec<views::fleet_page::Row>,
-    /// The page of the only host.
-    page: Option<String>,
+    /// What the page of the only host shows.
+    only: Option<Box<(Audited, Forecast, Stores)>>,
     hosts: Vec<String>,
     /// The hosts that were judged, as they are called.
     seen: Vec<Seen>,
@@ -243,7 +243,7 @@ impl Run<'_> {
         all.fleet.add(audit);
         match self.format() {
             AuditFormat::Jsonl => ui.put(&views::machine::jsonl(audit, &self.force)?)?,
-            AuditFormat::Html => self.keep_page(all, &audited, &forecast, stores)?,
+            AuditFormat::Html => self.keep_page(all, audited, forecast, stores)?,
             AuditFormat::Csv | AuditFormat::Prometheus => {}
             _ if self.args.summary => {}
             _ => all.audited.push(audited),
@@ -255,25 +255,26 @@ impl Run<'_> {
     fn keep_page(
         &self,
         all: &mut Gathered,
-        audited: &Audited,
-        forecast: &Forecast,
+        audited: Audited,
+        forecast: Forecast,
         stores: Option<Stores>,
     ) -> Result<(), CommandError> {
-        let page = stores.map(|stores| views::host_page::html(audited, forecast, &stores)).transpose()?;
-        let name = match (&self.args.pages, &page) {
-            (Some(folder), Some(page)) => {
+        let name = match (&self.args.pages, stores) {
+            (Some(folder), Some(stores)) => {
+                let policy = views::audit::policy_lines(None, audited.audit.silenced.len());
+                let page = views::host_page::html(&audited, &forecast, &stores, &policy)?;
                 make(&folder.join(HOST_PAGES))?;
                 let name = format!("{HOST_PAGES}/{}.html", folder_name(&audited.audit.host).display());
                 output::write(&folder.join(&name), page.as_bytes(), Readers::Owner)?;
                 Some(name)
             }
-            (None, Some(_)) => {
-                all.page = page;
+            (None, Some(stores)) => {
+                all.only = Some(Box::new((audited, forecast, stores)));
                 return Ok(());
             }
             (_, None) => None,
         };
-        all.rows.push(views::fleet_page::Row::new(&audited.audit, forecast, name));
+        all.rows.push(views::fleet_page::Row::new(&audited.audit, &forecast, name));
         Ok(())
     }
 
@@ -336,7 +337,7 @@ impl Run<'_> {
     }
 
     fn show(&self, ui: &Ui, all: Gathered, policy: Option<PolicyUse>) -> Result<(), CommandError> {
-        let Gathered { fleet, audited, rows, page, failed, .. } = all;
+        let Gathered { fleet, audited, rows, only, failed, .. } = all;
         if !self.args.what_if.is_empty() && (self.args.summary || audited.len() > 1 || !rows.is_empty()) {
             let all: Vec<&str> = self.args.what_if.iter().map(|(text, _)| text.as_str()).collect();
             remark(&format!("every host is judged supposing {}\n", all.join(", ")));
@@ -374,8 +375,15 @@ impl Run<'_> {
             }
             AuditFormat::Prometheus => ui.put(&views::machine::prometheus(&fleet.report(failed, policy)))?,
             AuditFormat::Csv => ui.put(&views::machine::csv(&fleet.report(failed, policy))?)?,
-            AuditFormat::Html => match page {
-                Some(page) => ui.put(&page)?,
+            AuditFormat::Html => match only {
+                Some(only) => {
+                    let (audited, forecast, stores) = *only;
+                    let mut policy =
+                        views::audit::policy_lines(policy.as_ref(), audited.audit.silenced.len());
+                    let missing = fleet.missing().iter();
+                    policy.extend(missing.map(|m| format!("{}: {}", visible(&m.host), m.words())));
+                    ui.put(&views::host_page::html(&audited, &forecast, &stores, &policy)?)?;
+                }
                 None => {
                     let hosts = rows.len();
                     let page = views::fleet_page::html(&fleet.report(failed, policy), rows)?;

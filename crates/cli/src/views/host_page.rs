@@ -75,7 +75,14 @@ struct Bar {
 }
 
 /// The page.
-pub fn html(audited: &Audited, boot: &Forecast, stores: &Stores) -> Result<String, CommandError> {
+///
+/// `policy`: what a policy has to do with it, in words.
+pub fn html(
+    audited: &Audited,
+    boot: &Forecast,
+    stores: &Stores,
+    policy: &[String],
+) -> Result<String, CommandError> {
     let Audited { audit, table } = audited;
     let shown = |text: &str| visible(text).into_owned();
     let bars = bars(&stores.swap);
@@ -98,7 +105,7 @@ pub fn html(audited: &Audited, boot: &Forecast, stores: &Stores) -> Result<Strin
             Some(advice) => format!("{}; after it {}.", steps.join("; "), advice.verdict),
             None => String::new(),
         },
-        beside: beside(audit),
+        beside: policy.iter().cloned().chain(beside(audit)).collect(),
         table: shown(&audit.table),
         lines: lines(table, boot),
         timeline: forecast::timeline(boot)?,

@@ -9,6 +9,7 @@
 
 mod asked_swap;
 mod assembly;
+mod by_type;
 mod chain;
 mod crypt;
 mod dormant;
@@ -35,6 +36,7 @@ mod worst;
 
 pub use asked_swap::activation_of;
 pub use assembly::{Lack, lack};
+pub use by_type::{ByType, by_type};
 pub use doubt::{Doubt, DoubtSort};
 pub use early::{ResumePlace, ResumeSetting, ResumeWait, refused_early, resume_setting, resume_wait};
 pub use forecast::{EntryForecast, EntryState, Event, Forecast, Outcome, Worst};
@@ -112,6 +114,6 @@ fn played(record: &Record, index: &Index<'_>, requests: &[Request<'_>], attended
     if systemd {
         hides::play(record, requests, &mut forecast);
     }
-    early::play(record, index, requests, &mut forecast);
+    early::play(record, index, requests, attended, &mut forecast);
     forecast
 }

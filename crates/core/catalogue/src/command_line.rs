@@ -137,7 +137,7 @@ pub const WORDS: &[Word] = &[
     word(Systemd, "luks.options", NotPlayed("it says how containers are opened")),
     word(Systemd, "luks.key", NotPlayed("it says by which key containers are opened")),
     word(Systemd, "luks.data", NotPlayed("it says where a container's data lie")),
-    word(Systemd, "systemd.gpt_auto", NotPlayed("it says whether partitions are mounted by their types")),
+    word(Systemd, "systemd.gpt_auto", Played),
     word(Systemd, "rd.systemd.gpt_auto", INITRD),
     word(Systemd, "systemd.image_policy", NotPlayed("it says which partitions are mounted by their types")),
     word(Systemd, "roothash", NotPlayed("it puts a verity device in root's place")),
@@ -226,7 +226,10 @@ mod tests {
         let told = |record: &Record| not_played(record).iter().map(|u| u.word.to_owned()).collect::<Vec<_>>();
         for (line, words) in [
             ("root=LABEL=hull ro quiet single", vec![]),
-            ("systemd.gpt-auto=no systemd.gpt_auto=yes", vec!["systemd.gpt-auto", "systemd.gpt_auto"]),
+            (
+                "systemd.factory-reset=no systemd.factory_reset=yes",
+                vec!["systemd.factory-reset", "systemd.factory_reset"],
+            ),
             ("roothash=ab roothash=cd rd.lvm.lv=hold/cargo", vec!["roothash", "rd.lvm.lv"]),
             ("rd.systemd.mount-extra=a:b", vec![]),
         ] {

@@ -2,6 +2,23 @@
 //! Discoverable Partitions Specification, and the kernel's MBR type bytes as
 //! common tools name them.
 
+/// Partitions of the root's disk that systemd-gpt-auto-generator has the boot take
+/// where the table says nothing of them: the directory, or `None` for swap. Recorded
+/// with 252 and 257; of /var the machine's own identity decides, and /var/tmp was not
+/// recorded.
+const TAKEN: [(&str, Option<&str>); 3] = [
+    ("0657fd6d-a4ab-43c4-84e5-0933c84b4f4f", None),
+    ("3b8f8425-20e0-4f3b-907f-1a25a76f98e8", Some("/srv")),
+    ("933ac7e1-2eb4-4f13-b844-0e14e2aef915", Some("/home")),
+];
+
+/// Where the boot mounts partitions of a type by itself; `Some(None)`: it swaps on
+/// them.
+#[allow(clippy::option_option)] // swap has no directory
+pub fn taken_as(type_id: &str) -> Option<Option<&'static str>> {
+    TAKEN.iter().find(|(id, _)| id.eq_ignore_ascii_case(type_id)).map(|(_, target)| *target)
+}
+
 const TYPES: &[(&str, &str)] = &[
     ("0x01", "FAT12"),
     ("0x04", "FAT16, small"),

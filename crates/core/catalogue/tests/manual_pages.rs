@@ -96,7 +96,7 @@ const GENERATOR: &[(&str, How)] = &[
         "$SYSTEMD_SYSROOT_FSTAB, credentials fstab.extra",
         NotPlayed("read inside virtual machines and by tests"),
     ),
-    ("fstab entries over those of gpt-auto", NotPlayed("partitions mounted by their types are not played")),
+    ("fstab entries over those of gpt-auto", Played("gpt-swap-entry, gpt-home-entry, gpt-home-entry-noauto")),
 ];
 
 #[test]

@@ -119,7 +119,6 @@ pub struct HostAudit {
     /// Its roles, as the survey was told.
     pub roles: Vec<String>,
     /// What is supposed of it, and is not so today.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
     pub supposed: Vec<String>,
     /// The table's path.
     pub table: String,

@@ -2,7 +2,7 @@
 //! be there after a reboot.
 
 use bradawl_boot::swap::{Activation, Fate, Priority};
-use bradawl_boot::{EntryState, Forecast, Need, Request, activation_of, resume_setting};
+use bradawl_boot::{EntryState, Forecast, Need, Request, activation_of, by_type, resume_setting};
 use bradawl_facts::record::{ActiveSwap, Device, DeviceKind, Record};
 use bradawl_resolve::{Index, Resolution, Source};
 use serde::Serialize;
@@ -97,7 +97,10 @@ pub fn overview(
     requests: &[Request<'_>],
     forecast: &Forecast,
 ) -> Overview {
-    let mut areas: Vec<AreaNow> = record.swaps.iter().flatten().map(|s| active(record, index, s)).collect();
+    let taken = by_type(record, index, requests);
+    let is_taken = |path: &str| taken.iter().any(|t| t.target.is_none() && t.device.path == path);
+    let now = record.swaps.iter().flatten();
+    let mut areas: Vec<AreaNow> = now.map(|s| active(record, index, s, is_taken(&s.path))).collect();
     let states: HashMap<usize, EntryState> = forecast.entries.iter().map(|e| (e.line, e.state)).collect();
     for request in requests.iter().filter(|r| r.entry.is_swap()) {
         let state = states.get(&request.line()).copied();
@@ -124,7 +127,8 @@ pub fn overview(
     Overview { memory, totals, order: order(&areas), hibernation, areas }
 }
 
-fn active(record: &Record, index: &Index<'_>, swap: &ActiveSwap) -> AreaNow {
+/// `taken`: the boot takes it by the type of its partition.
+fn active(record: &Record, index: &Index<'_>, swap: &ActiveSwap, taken: bool) -> AreaNow {
     let device = index.device(&swap.path);
     let kind = match device.map(|d| d.kind) {
         Some(DeviceKind::Zram) => AreaKind::Zram,
@@ -142,7 +146,7 @@ fn active(record: &Record, index: &Index<'_>, swap: &ActiveSwap) -> AreaNow {
         priority: None,
         after_reboot: match kind {
             AreaKind::Zram => made_again(record, &swap.path),
-            _ => Some(of_unit(record, &swap.path, device)),
+            _ => Some(taken || of_unit(record, &swap.path, device)),
         },
         faults: Vec::new(),
     }

@@ -17,7 +17,10 @@ use guest::{Boot, boots, record};
 use std::collections::BTreeMap;
 
 /// Boots that are not forecast as they went, and why.
-const NOT_MODELLED: &[(&str, &str)] = &[];
+const NOT_MODELLED: &[(&str, &str)] = &[(
+    "dracut-stack: stack-half-auto",
+    "half a minute of rounds was over before what lies on the array was there; another, of three minutes, had not ended in ten",
+)];
 
 fn host(boot: &Boot) -> Record {
     let mut record = record(boot);

@@ -66,6 +66,7 @@ mod tests {
             type_id: "0x83".into(),
             extended: false,
             out_of_range: false,
+            no_auto: false,
         };
         let mut disk = Device::new("/dev/vdb", DeviceKind::Disk);
         let mut table = Content::new(ContentKind::PartitionTable, Some("dos"));

@@ -33,8 +33,13 @@ pub(super) fn patience(record: &Record) -> f64 {
     let number =
         |name: &str| CommandLine::of(record).last(name).and_then(|v| v.parse::<u32>().ok()).map(f64::from);
     let rounds = number("rd.retry").unwrap_or(RETRY_S);
-    let limit = number("rd.timeout").filter(|s| *s > 0.0 && has_systemd(record));
-    limit.map_or(rounds, |limit| limit.min(rounds))
+    timeout(record).map_or(rounds, |limit| limit.min(rounds))
+}
+
+/// The limit of `rd.timeout=`, where systemd in the initramfs reads it.
+pub(super) fn timeout(record: &Record) -> Option<f64> {
+    let value = CommandLine::of(record).last("rd.timeout")?.parse::<u32>().ok()?;
+    Some(f64::from(value)).filter(|s| *s > 0.0 && has_systemd(record))
 }
 
 /// How long a lost resume device is waited for; `None`: without end. With

@@ -5,7 +5,7 @@
 //! was not read nothing is said: it may have words of its own.
 
 use super::GivenUp;
-use super::dracut::patience;
+use super::dracut::{patience, timeout};
 use bradawl_facts::record::{
     CommandLine, ContentKind, Device, DeviceKind, Initramfs, InitramfsImage, Record,
 };
@@ -22,6 +22,38 @@ pub(super) fn not_assembled(record: &Record, index: &Index<'_>) -> Option<GivenU
     let Resolution::Found(devices) = index.resolve(&Source::parse(root)) else { return None };
     let why = below(&words, index, devices.first()?).or_else(|| absent_volume(&words, index))?;
     Some(GivenUp { target: "/", why, stall_s: patience(record), entry: None, assumed: None })
+}
+
+/// Why the boot ends where nobody types the passphrase: root's device is not waited
+/// for any longer.
+pub(super) fn untyped(record: &Record, index: &Index<'_>) -> Option<GivenUp> {
+    let limit = timeout(record)?;
+    let why = format!("nobody types the passphrase of {}", visible(&asked_for(record, index)?));
+    Some(GivenUp { target: "/", why, stall_s: limit, entry: None, assumed: None })
+}
+
+/// The container under root whose passphrase somebody has to type, by its name: the
+/// image's crypttab has no key for it. Only `rd.timeout=` ends that wait, `timeout=`
+/// does not (recorded).
+pub(super) fn asked_for(record: &Record, index: &Index<'_>) -> Option<String> {
+    let image = record.early.as_ref()?.image.as_ref()?;
+    (image.made_by == Some(Initramfs::Dracut)).then_some(())?;
+    let root = CommandLine::of(record).last("root")?;
+    let Resolution::Found(devices) = index.resolve(&Source::parse(root)) else { return None };
+    let (mut seen, mut open) = (BTreeSet::new(), devices);
+    while let Some(device) = open.pop() {
+        if !seen.insert(device.path.as_str()) {
+            continue;
+        }
+        let names = device.links.iter().flatten().chain([&device.path]);
+        let opened = names.filter_map(|n| n.strip_prefix("/dev/mapper/"));
+        let asks = |name: &&str| image.crypttab.iter().flatten().any(|e| e.name == **name && e.key.is_none());
+        if let Some(name) = opened.into_iter().find(asks) {
+            return Some(name.to_owned());
+        }
+        open.extend(device.parents.iter().filter_map(|path| index.device(path)));
+    }
+    None
 }
 
 /// Words of the command line with those that are packed into the image.

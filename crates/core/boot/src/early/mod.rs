@@ -20,6 +20,7 @@ use super::forecast::{EntryState, Event, Forecast};
 use super::request::Request;
 use bradawl_facts::record::CommandLine;
 use bradawl_facts::record::{Early, Initramfs, Record};
+use bradawl_facts::text::visible;
 use bradawl_resolve::Index;
 
 /// Why the initramfs gives up, which ends the boot in its shell.
@@ -38,17 +39,29 @@ pub(super) struct GivenUp {
     pub assumed: Option<String>,
 }
 
-/// Puts before a forecast what happens before the init system.
-pub(super) fn play(record: &Record, index: &Index<'_>, requests: &[Request<'_>], forecast: &mut Forecast) {
+/// Puts before a forecast what happens before the init system; `attended`: with
+/// somebody at the console.
+pub(super) fn play(
+    record: &Record,
+    index: &Index<'_>,
+    requests: &[Request<'_>],
+    attended: bool,
+    forecast: &mut Forecast,
+) {
     if record.host.container == Some(true) {
         return;
     }
-    let waits = waits(record, index, requests);
+    let waits = waits(record, index, requests, attended);
     let given_up = root::not_mounted(record, index)
         .or_else(|| dracut_words::not_assembled(record, index))
+        .or_else(|| dracut_words::untyped(record, index).filter(|_| !attended))
         .or_else(|| usr::not_mounted(record, requests))
         .or_else(|| dracut::usr_not_mounted(record, requests))
         .or_else(|| dracut::no_init(record, index));
+    let asked = dracut_words::asked_for(record, index).filter(|_| attended);
+    let typed =
+        asked.map(|name| format!("somebody types the passphrase of {} in the initramfs", visible(&name)));
+    forecast.assumed.extend(typed);
     if given_up.is_none() {
         usr::mounted_unasked(record, requests).into_iter().for_each(|place| forecast.mount_early(place));
     }
@@ -62,13 +75,19 @@ pub(super) fn play(record: &Record, index: &Index<'_>, requests: &[Request<'_>],
 }
 
 /// What it waits for and continues without.
-fn waits(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) -> Vec<EarlyWait> {
+fn waits(record: &Record, index: &Index<'_>, requests: &[Request<'_>], attended: bool) -> Vec<EarlyWait> {
     let resume = resume_wait(record, index).map(|wait| wait.as_wait());
     let arrays = [
         root::lack(record, index).and_then(|lack| array_wait(record, "/", &lack)),
         usr::entry(record, requests).and_then(|r| array_wait(record, "/usr", r.lack.as_ref()?)),
     ];
-    resume.into_iter().chain(arrays.into_iter().flatten()).collect()
+    let asked = dracut_words::asked_for(record, index).filter(|_| !attended);
+    let passphrase = asked.map(|name| EarlyWait {
+        what: format!("waits until somebody types the passphrase of {}", visible(&name)),
+        stall_s: None,
+        assumed: "nobody is at the console".to_owned(),
+    });
+    resume.into_iter().chain(arrays.into_iter().flatten()).chain(passphrase).collect()
 }
 
 /// When arrays start that lack a member but can do without.
@@ -93,7 +112,7 @@ pub(super) fn degraded(record: &Record, index: &Index<'_>, requests: &[Request<'
     match record.early.as_ref().and_then(Early::maker) {
         Some(Initramfs::Dracut | Initramfs::Mkinitcpio) => Degraded::After(LAST_RESORT_S),
         _ if requests.iter().all(|r| r.lack.is_none()) => Degraded::Never,
-        _ if waits(record, index, requests).is_empty() => Degraded::Never,
+        _ if waits(record, index, requests, true).is_empty() => Degraded::Never,
         _ => Degraded::Early,
     }
 }

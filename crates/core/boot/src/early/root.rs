@@ -96,11 +96,22 @@ fn may_be_missed(record: &Record, index: &Index<'_>, source: &Source) -> bool {
         Source::Tag(..) => true,
         Source::Device(path) => {
             let name = path.strip_prefix("/dev/").unwrap_or_default();
-            BY_DRIVER.iter().any(|driver| name.starts_with(driver))
+            let by_driver = BY_DRIVER.iter().any(|driver| name.starts_with(driver));
+            let mapping = name.strip_prefix("mapper/");
+            (by_driver || mapping.is_some_and(|name| is_made_by_nobody(record, name)))
                 && unlocked_later(record, index, source).is_none()
         }
         _ => false,
     }
+}
+
+/// Whether no container that the image opens has this name: what is packed into it is
+/// known, and volumes are in the record.
+fn is_made_by_nobody(record: &Record, name: &str) -> bool {
+    let Some(image) = record.early.as_ref().and_then(|e| e.image.as_ref()) else { return false };
+    let opened = image.crypttab.iter().flatten().any(|entry| entry.name == name);
+    let named = CommandLine::of(record).words().any(|w| w.starts_with("rd.luks.name=") && w.ends_with(name));
+    record.links_complete == Some(true) && !opened && !named && !name.starts_with("luks-")
 }
 
 fn mount_objection(record: &Record, content: &Content, line: CommandLine<'_>) -> Option<String> {

@@ -27,6 +27,7 @@ pub use goal::OtherGoal;
 pub use swap_units::{LostSwap, lost_swaps};
 pub use units::{DropIn, Link, Tie, Unit, Units};
 
+use super::by_type::{ByType, by_type, mounted_unasked};
 use super::doubt::DoubtSort;
 use super::early::{by_initramfs_tools, degraded};
 use super::forecast::{EntryForecast, EntryState, Forecast, Outcome, missing_facts};
@@ -168,8 +169,14 @@ fn boot(
     };
     let ending = ending::Close::new(&played);
     let settled = played.settled();
-    let entries: Vec<EntryForecast> =
+    let mut entries: Vec<EntryForecast> =
         requests.iter().zip(settled).enumerate().map(|(n, (r, s))| entry(n, r, s, &ending)).collect();
+    for place in mounted_unasked(record, index, requests) {
+        if entries[place].state == EntryState::Manual {
+            entries[place].state = EntryState::Mounted;
+            entries[place].because("noauto or not, for a partition of this directory's type is there");
+        }
+    }
     let read_only = ending::root_read_only(record, requests, remounts);
     let mut forecast = told(record, entries, read_only, &ending);
     forecast.root_read_only |= ending::root_asked_read_only(record, requests, remounts);
@@ -177,7 +184,17 @@ fn boot(
         forecast.lose_swaps(lost_swaps.iter().flat_map(LostSwap::events));
     }
     assume(record, requests, &containers, &mut forecast);
+    forecast.assumed.extend(by_type(record, index, requests).iter().map(taken_by_type));
     forecast
+}
+
+/// What is supposed of a partition that no entry names.
+fn taken_by_type(taken: &ByType<'_>) -> String {
+    let path = visible(&taken.device.path);
+    match taken.target {
+        Some(target) => format!("{path} is mounted on {target} by its partition type, if that is empty"),
+        None => format!("{path} is swapped on by its partition type, for the table has no swap"),
+    }
 }
 
 /// What is seen and supposed of containers, and of what is not played.

@@ -84,6 +84,7 @@ fn partition(
         type_id,
         extended: false,
         out_of_range: start.checked_add(size)? > disk,
+        no_auto: list.u64le(at + 48)? >> 63 == 1,
     })
 }
 

@@ -86,6 +86,7 @@ impl Table<'_, '_> {
             type_id: format!("0x{:02x}", slot.type_id),
             extended: slot.is_extended(),
             out_of_range: start.saturating_add(size) > self.reader.size(),
+            no_auto: false,
         });
     }
 

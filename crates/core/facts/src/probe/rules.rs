@@ -105,6 +105,7 @@ mod tests {
             type_id: "0x83".into(),
             extended: false,
             out_of_range: false,
+            no_auto: false,
         });
         found
     }

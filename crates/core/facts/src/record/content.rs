@@ -174,6 +174,9 @@ pub struct PartitionEntry {
     /// Whether it reaches past the end of the disk.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub out_of_range: bool,
+    /// Whether nobody is to mount it by its type (bit 63 of a GPT's attributes).
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub no_auto: bool,
 }
 
 /// Sorts of content.

@@ -140,6 +140,9 @@ pub struct PartitionFacts {
     /// The type in words.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub type_words: Option<String>,
+    /// Whether nobody is to mount it by its type (bit 63 of a GPT's attributes).
+    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    pub no_auto: bool,
 }
 
 /// The file behind a loop device.

@@ -64,6 +64,8 @@ pub fn build(record: &mut Record, boot: &Boot) {
         key: (!asks).then(|| "/etc/hull.key".to_owned()),
         options: "luks".to_owned(),
     };
+    // Nobody was at the recording's console.
+    record.supposed.unattended = asks;
     record.early.as_mut().unwrap().image = Some(InitramfsImage {
         path: "/boot/initrd.img".to_owned(),
         made_by: Some(Initramfs::Dracut),

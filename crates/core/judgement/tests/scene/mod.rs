@@ -254,6 +254,7 @@ fn device(words: &[&str]) -> Device {
                 type_id: "0x83".to_owned(),
                 extended: false,
                 out_of_range: false,
+                no_auto: false,
             }),
             "removable" => device.removable = Some(true),
             "kind" => device.kind = serde_json::from_value(value.into()).unwrap(),

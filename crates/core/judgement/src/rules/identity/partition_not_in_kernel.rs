@@ -54,6 +54,7 @@ mod tests {
             type_id: "x".into(),
             extended: false,
             out_of_range: false,
+            no_auto: false,
         }];
         let disk = Device { content: Some(table), ..Device::new("/dev/vde", DeviceKind::Disk) };
         record.devices.as_mut().unwrap().push(disk);

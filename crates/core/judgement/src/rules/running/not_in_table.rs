@@ -1,5 +1,6 @@
 use super::device_of;
 use crate::rules::{Basis, Case, Family, Finding, Rule};
+use bradawl_boot::by_type;
 use bradawl_catalogue::directories::Role;
 use bradawl_facts::Consequence;
 use bradawl_facts::path::is_within;
@@ -18,7 +19,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     fix: "Add an entry for it, or unmount it.",
     rests_on: Basis::Facts,
     verified: "Follows from the running mounts. Left out: what removable media, containers, unit files and \
-               the boot itself mount.",
+               the boot itself mount, partitions by their types among it.",
     check,
 };
 
@@ -64,8 +65,9 @@ fn is_by_hand(case: &Case<'_>, mount: &Mount) -> bool {
         || OTHERS.iter().any(|f| is_within(target, f))
         || matches!(mount.fstype.as_str(), "zfs" | "squashfs" | "iso9660" | "autofs");
     let in_table = case.entry_at(target).is_some();
+    let by_type = || by_type(case.record, case.index, case.requests).iter().any(|t| t.target == Some(target));
     let in_unit = case.record.units.iter().flatten().any(|u| u.target.as_deref() == Some(target));
-    whole && disk && !looked_after && !in_table && !in_unit
+    whole && disk && !looked_after && !in_table && !in_unit && !by_type()
 }
 
 #[cfg(test)]

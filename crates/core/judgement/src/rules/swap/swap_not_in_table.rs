@@ -1,6 +1,6 @@
 use super::swap_stale_uuid::candidates;
 use crate::rules::{Basis, Case, Family, Finding, Rule};
-use bradawl_boot::Need;
+use bradawl_boot::{Need, by_type};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::{ActiveSwap, Device, DeviceKind};
 use bradawl_facts::size::binary;
@@ -17,7 +17,8 @@ pub(in crate::rules) const RULE: Rule = Rule {
     at_boot: "It is not activated.",
     fix: "Add an entry for it, or swap it off.",
     rests_on: Basis::Facts,
-    verified: "Follows from /proc/swaps; left out: compressed memory, and areas that a swap unit activates.",
+    verified: "Follows from /proc/swaps; left out: compressed memory, and areas that a swap unit or the type of \
+               their partition activates.",
     check,
 };
 
@@ -55,7 +56,11 @@ fn is_by_hand(case: &Case<'_>, swap: &ActiveSwap) -> bool {
     });
     // The table may mean it by a name that it had once.
     let meant = |d: &Device| case.requests.iter().flat_map(|r| candidates(case, r)).any(|c| c.path == d.path);
-    !zram && !asked && !in_unit && !device.is_some_and(meant)
+    let by_type = || {
+        let taken = by_type(case.record, case.index, case.requests);
+        taken.iter().any(|t| t.target.is_none() && device.is_some_and(|d| d.path == t.device.path))
+    };
+    !zram && !asked && !in_unit && !by_type() && !device.is_some_and(meant)
 }
 
 #[cfg(test)]
