@@ -74,12 +74,12 @@ impl<'a> Words<'a> {
     fn is_on(&self, name: &str, usual: bool) -> bool {
         let packed = self.image.command_line.as_deref().unwrap_or_default().split_whitespace();
         let all = packed.chain(self.line.words());
-        let said = all.filter_map(|word| match word.split_once('=') {
+        let mut said = all.filter_map(|word| match word.split_once('=') {
             None if word == name => Some(true),
             Some((n, value)) if n == name => Some(!matches!(value, "0" | "no" | "off")),
             _ => None,
         });
-        said.last().unwrap_or(usual)
+        said.next_back().unwrap_or(usual)
     }
 
     fn takes_all(&self) -> bool {

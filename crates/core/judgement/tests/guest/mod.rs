@@ -79,7 +79,7 @@ pub const SETS: [(&str, usize); 17] = [
     ("inits", 76),
     ("dracut", 37),
     ("busybox", 33),
-    ("stack", 29),
+    ("stack", 30),
 ];
 /// The same for boots with an initramfs that reads the table.
 pub const EARLY: usize = 112;
