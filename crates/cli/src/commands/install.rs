@@ -27,7 +27,7 @@ pub fn install(ui: &Ui, args: &InstallArgs) -> Result<Status, CommandError> {
     let parts: Vec<Part> = match args.only.as_slice() {
         // A hook is in force as soon as it is there.
         [] => vec![Part::Units, Part::Completions, Part::Man],
-        some => some.iter().map(|chosen| chosen.0).collect(),
+        some => Part::ALL.into_iter().filter(|part| some.iter().any(|chosen| chosen.0 == *part)).collect(),
     };
     let pieces = pieces(&root, &parts, &program)?;
     if pieces.is_empty() {

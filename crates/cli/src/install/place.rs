@@ -2,15 +2,17 @@
 //! that nothing else is ever touched.
 
 use super::Piece;
-use crate::outcome::CommandError;
+use crate::believed::believed;
+use crate::outcome::{CommandError, plain};
 use crate::output::whole;
 use crate::store::digest;
 use bradawl_documents::{Done, InstalledFile, Part};
+use bradawl_facts::text::visible;
 use serde::{Deserialize, Serialize};
 use std::fs;
 use std::io;
 use std::os::unix::fs::DirBuilderExt as _;
-use std::path::{Path, PathBuf};
+use std::path::{Component, Path, PathBuf};
 
 /// The list, below the root.
 const LIST: &str = "/var/lib/bradawl/installed.json";
@@ -47,7 +49,10 @@ impl List {
 pub fn read_list(root: &Path) -> Result<Option<List>, CommandError> {
     let path = below(root, LIST)?;
     let wrong = |why: String| CommandError::input(path.display().to_string(), why);
-    let Some(bytes) = read(&path).map_err(|e| wrong(e.to_string()))? else { return Ok(None) };
+    let Some(bytes) = read(&path).map_err(|e| wrong(plain(&e)))? else { return Ok(None) };
+    if root == Path::new("/") {
+        believed(&path).map_err(wrong)?;
+    }
     let list: List = serde_json::from_slice(&bytes).map_err(|e| wrong(e.to_string()))?;
     match list.schema == SCHEMA {
         true => Ok(Some(list)),
@@ -73,7 +78,7 @@ impl<'p> Plan<'p> {
         let mut in_the_way = Vec::new();
         for piece in pieces {
             let path = below(root, &piece.path)?;
-            let there = read(&path).map_err(|e| CommandError::input(&piece.path, e))?;
+            let there = read(&path).map_err(|e| CommandError::input(&piece.path, plain(&e)))?;
             let done = match there.as_deref() {
                 Some(bytes) if bytes == piece.text.as_bytes() => Done::Unchanged,
                 Some(bytes) if list.digest(&piece.path) != Some(digest(bytes).as_str()) => {
@@ -137,6 +142,13 @@ impl<'p> Plan<'p> {
 /// When a file cannot be read or removed.
 pub fn uninstall(root: &Path, list: &List, dry_run: bool) -> Result<Vec<InstalledFile>, CommandError> {
     let mut told = Vec::new();
+    // All of it before any of it.
+    for file in &list.files {
+        if !OURS.iter().any(|place| Path::new(&file.path).starts_with(place)) {
+            return Err(not_ours(&file.path));
+        }
+        below(root, &file.path)?;
+    }
     for file in &list.files {
         let path = below(root, &file.path)?;
         let failed = |source| CommandError::Output { name: file.path.clone(), source };
@@ -158,7 +170,9 @@ pub fn uninstall(root: &Path, list: &List, dry_run: bool) -> Result<Vec<Installe
         let mut folders: Vec<&String> = list.directories.iter().collect();
         folders.sort_by_key(|folder| std::cmp::Reverse(folder.len()));
         for folder in folders {
-            let _ = fs::remove_dir(below(root, folder)?);
+            if let Ok(folder) = below(root, folder) {
+                let _ = fs::remove_dir(folder);
+            }
         }
     }
     Ok(told)
@@ -178,9 +192,16 @@ fn write_list(root: &Path, list: &mut List) -> Result<(), CommandError> {
     put(&path, json.as_bytes(), 0o644)
 }
 
+/// Where files of ours lie: whatever a list says, no other is touched.
+const OURS: [&str; 4] = ["/usr/local", "/etc/apt/apt.conf.d", "/etc/dnf/plugins", "/var/lib/bradawl"];
+
 /// The path below a root. Below another root than / no link is followed: it would
 /// lead to this host's own files.
 fn below(root: &Path, path: &str) -> Result<PathBuf, CommandError> {
+    let named = |part: Component<'_>| matches!(part, Component::Normal(_) | Component::RootDir);
+    if !path.starts_with('/') || !Path::new(path).components().all(named) {
+        return Err(not_ours(path));
+    }
     let full = root.join(path.trim_start_matches('/'));
     if root != Path::new("/") {
         let on_the_way = full.ancestors().take_while(|at| *at != root);
@@ -192,6 +213,10 @@ fn below(root: &Path, path: &str) -> Result<PathBuf, CommandError> {
         }
     }
     Ok(full)
+}
+
+fn not_ours(path: &str) -> CommandError {
+    CommandError::input(LIST, format!("{} is no place for files of ours", visible(path)))
 }
 
 /// A regular file's bytes; `None`: there is none.

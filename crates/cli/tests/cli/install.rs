@@ -95,6 +95,46 @@ fn nothing_of_others_is_touched() {
 }
 
 #[test]
+fn a_list_that_names_files_of_others_is_refused() {
+    let scene = Scene::new();
+    scene.write("keep", "").write("root/etc/passwd", "");
+    // The digest of an empty file.
+    let empty = "e3b0c44298fc1c149afbf4c8996fb92427ae41e4649b934ca495991b7852b855";
+    for path in
+        ["/../keep", "/usr/local/../../etc/passwd", "/etc/passwd", "keep", "/usr/local/./../../../keep"]
+    {
+        let file = serde_json::json!({"path": path, "part": "units", "sha256": empty});
+        let list =
+            serde_json::json!({"schema": "bradawl.installed/1", "files": [file], "directories": ["/.."]});
+        scene.write("root/var/lib/bradawl/installed.json", list.to_string());
+        let said = scene.run(&["uninstall", "--root", "root"]);
+        assert!(said.status == 2 && said.stderr.contains("no place for files of ours"), "{path}: {said}");
+        assert!(scene.path("keep").exists() && scene.path("root/etc/passwd").exists(), "{path}");
+    }
+    for (list, why) in
+        [("{}", "schema"), ("no list", "expected"), (r#"{"schema":"x","files":[],"directories":[]}"#, "not")]
+    {
+        scene.write("root/var/lib/bradawl/installed.json", list);
+        let said = scene.run(&["uninstall", "--root", "root"]);
+        assert!(said.status == 2 && said.stderr.contains(why), "{list}: {said}");
+    }
+}
+
+#[test]
+fn parts_named_twice_are_put_in_place_once() {
+    let scene = Scene::new();
+    fs::create_dir(scene.path("root")).unwrap();
+    let put = scene
+        .run(&["install", "--root", "root", "--only", "units,completions,units", "--format", "json"])
+        .json();
+    let paths: Vec<&str> =
+        put["files"].as_array().unwrap().iter().map(|f| f["path"].as_str().unwrap()).collect();
+    let different: std::collections::BTreeSet<&&str> = paths.iter().collect();
+    assert_eq!((paths.len(), different.len()), (12, 12));
+    assert_eq!(put["next"][0]["command"], "systemctl daemon-reload");
+}
+
+#[test]
 fn no_link_leads_out_of_a_root() {
     let scene = Scene::new();
     scene.write("outside/keep", "");
