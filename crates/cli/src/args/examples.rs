@@ -78,8 +78,8 @@ pub const SWAP: &str = examples! {
 };
 pub const OPTIONS: &str = examples! {
     "bradawl options xfs" => "what XFS accepts",
-    "bradawl options btrfs compress" => "all about one option",
     "bradawl options ext4 --check noatme,commit=5" => "a list judged",
+    "bradawl options --search 'less wear'" => "what serves a purpose, and what it costs",
 };
 pub const SURVEY: &str = examples! {
     "sudo bradawl survey -o kelp.json" => "this host's record",

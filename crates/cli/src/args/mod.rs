@@ -287,7 +287,10 @@ pub struct OptionsArgs {
         hide_short_help = true
     )]
     pub effective: Option<String>,
-    /// List options with this word in their name or meaning.
+    /// List options for a purpose, or with a word.
+    ///
+    /// "less wear", "faster", "private", "evidence"; the word is looked for in names
+    /// and meanings too.
     #[arg(long, value_name = "WORD", help_heading = "Judgement")]
     pub search: Option<String>,
     /// Kernel version [default: the host's].

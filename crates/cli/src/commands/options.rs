@@ -37,6 +37,7 @@ fn consult(ui: &Ui, args: &OptionsArgs, facts: &Facts) -> Result<Status, Command
         (None, None) => fstype.is_some(),
     };
     let report = ReferenceReport::of(fstype, facts.kernel, facts.release.clone(), fits);
+    let report = report.asked(word.as_deref(), fstype);
     let nothing = report.options.is_empty();
     if let (Some(name), Some(fstype), true) = (&args.option, fstype, nothing) {
         return Err(no_such(fstype, name));

@@ -92,3 +92,27 @@ fn another_kernel_cannot_be_asked() {
     let args = ["options", "ext4", "--check", "ro", "--kernel", "6.1", "--ask-kernel"];
     assert_eq!(Scene::new().run(&args).status, 2);
 }
+
+#[test]
+fn purposes_are_searched_in_the_words_people_use() {
+    let scene = Scene::new();
+    let wear = scene.run(&["options", "--search", "less wear", "--kernel", "6.12"]).stdout;
+    assert!(wear.starts_with("For this purpose: fewer writes\n"), "{wear}");
+    assert!(
+        wear.contains("noatime") && wear.contains("(every type)") && wear.contains("compress=zstd"),
+        "{wear}"
+    );
+    // Of a type only what it takes.
+    let vfat = scene.run(&["options", "vfat", "--search", "private", "--kernel", "6.12"]).stdout;
+    assert!(vfat.contains("umask=077") && !vfat.contains("hidepid"), "{vfat}");
+    let json = scene.run(&["options", "--search", "faster", "--kernel", "6.12", "--format", "json"]).json();
+    let options = json["purposes"][0]["options"].as_array().unwrap();
+    assert!(
+        options.iter().any(|o| o["option"] == "logbsize=256k" && o["types"] == serde_json::json!(["xfs"])),
+        "{json}"
+    );
+    let none = scene.run(&["options", "--search", "zebra", "--kernel", "6.12"]).stdout;
+    assert_eq!(none, "No option has \"zebra\" in its name or meaning, or serves it.\n");
+    let other = scene.run(&["options", "xfs", "--kernel", "6.12", "--format", "json"]).json();
+    assert_eq!(other["purposes"], serde_json::json!([]));
+}

@@ -1,4 +1,6 @@
-use bradawl_catalogue::options::{Form, Opt, Reader, Topic, common, of_type, opposite, topic, types};
+use bradawl_catalogue::options::{
+    Advice, Form, Opt, Reader, Topic, common, of_type, opposite, purposes, topic, types,
+};
 use bradawl_facts::Version;
 use serde::Serialize;
 
@@ -14,6 +16,51 @@ pub struct ReferenceReport {
     pub types: Vec<TypeRow>,
     /// The options, by type.
     pub options: Vec<OptionRow>,
+    /// What the word that was searched asks for, and the options that do it.
+    pub purposes: Vec<PurposeRow>,
+}
+
+/// Something that is wanted of a mount.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct PurposeRow {
+    /// In a few words.
+    pub title: &'static str,
+    /// The options that do it.
+    pub options: Vec<PurposeOption>,
+}
+
+/// An option that serves a purpose.
+#[derive(Debug, Serialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct PurposeOption {
+    /// As it is written.
+    pub option: &'static str,
+    /// Types that take it; empty: all.
+    pub types: Vec<&'static str>,
+    /// What it does for the purpose.
+    pub why: &'static str,
+    /// What it costs; null: nothing worth knowing.
+    pub cost: Option<&'static str>,
+}
+
+impl PurposeRow {
+    /// What a word asks for, of one type or of all.
+    pub fn found(word: &str, fstype: Option<&str>) -> Vec<Self> {
+        let fits =
+            |advice: &&Advice| fstype.is_none_or(|t| advice.types.is_empty() || advice.types.contains(&t));
+        let option = |advice: &Advice| PurposeOption {
+            option: advice.option,
+            types: advice.types.to_vec(),
+            why: advice.why,
+            cost: Some(advice.cost).filter(|cost| !cost.is_empty()),
+        };
+        let rows = purposes(word).into_iter().map(|purpose| PurposeRow {
+            title: purpose.title,
+            options: purpose.advice.iter().filter(fits).map(option).collect(),
+        });
+        rows.filter(|row| !row.options.is_empty()).collect()
+    }
 }
 
 /// A type of the catalogue.
@@ -161,7 +208,15 @@ impl ReferenceReport {
             options.extend(rows.map(|row| OptionRow::of("common", row, kernel)));
         }
         let types = named.iter().map(|t| TypeRow { fstype: t, options: rows_of(t).len() }).collect();
-        ReferenceReport { schema: "bradawl.option-reference/1", kernel: release, types, options }
+        let purposes = Vec::new();
+        ReferenceReport { schema: "bradawl.option-reference/1", kernel: release, types, options, purposes }
+    }
+
+    /// The same with what a word asks for.
+    #[must_use]
+    pub fn asked(self, word: Option<&str>, fstype: Option<&str>) -> Self {
+        let purposes = word.map(|word| PurposeRow::found(word, fstype)).unwrap_or_default();
+        ReferenceReport { purposes, ..self }
     }
 }
 

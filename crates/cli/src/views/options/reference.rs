@@ -1,6 +1,6 @@
 //! The catalogue of options as a reference.
 
-use crate::ui::{BOLD, labelled, padded, styled, wrapped};
+use crate::ui::{BOLD, FAINT, labelled, padded, styled, wrapped};
 use bradawl_catalogue::fstypes::{Lives, known};
 use bradawl_catalogue::options::{Form, Opt, Reader, Topic, common, topic, types as all_types};
 use bradawl_documents::{OptionRow, ReferenceReport, Wants, rows_of};
@@ -209,5 +209,31 @@ pub fn search(report: &ReferenceReport, word: &str, width: usize) -> String {
         }
         before = (row.fstype, row.name);
     }
-    if out.is_empty() { format!("No option has {:?} in its name or meaning.\n", visible(word)) } else { out }
+    match (report.purposes.is_empty(), out.is_empty()) {
+        (true, true) => format!("No option has {:?} in its name or meaning, or serves it.\n", visible(word)),
+        (true, false) => out,
+        (false, _) => purposes(report, out, word, width),
+    }
+}
+
+/// What is wanted, before the options that only have the word.
+fn purposes(report: &ReferenceReport, named: String, word: &str, width: usize) -> String {
+    let mut out = String::new();
+    for purpose in &report.purposes {
+        out.push_str(&format!("For this purpose: {}\n", purpose.title));
+        for advice in &purpose.options {
+            let types =
+                if advice.types.is_empty() { "every type".to_owned() } else { advice.types.join(", ") };
+            let cost = advice.cost.map(|cost| format!("; {cost}")).unwrap_or_default();
+            out.push_str(&format!("  {}  {}\n", advice.option, styled(FAINT, &format!("({types})"))));
+            for line in wrapped(&format!("{}{cost}", advice.why), width.saturating_sub(6)) {
+                out.push_str(&format!("      {line}\n"));
+            }
+        }
+        out.push('\n');
+    }
+    if !named.is_empty() {
+        out.push_str(&format!("With {:?} in name or meaning:\n{named}", visible(word)));
+    }
+    out
 }

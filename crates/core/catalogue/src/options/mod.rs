@@ -11,6 +11,7 @@ mod form;
 mod list;
 mod program;
 mod protection;
+mod purpose;
 mod topic;
 mod verdict;
 
@@ -21,6 +22,7 @@ pub use form::Form;
 pub use list::List;
 pub use program::{MountBy, program_of, program_on};
 pub use protection::weakens;
+pub use purpose::{Advice, PURPOSES, Purpose, purposes};
 pub use topic::{Topic, topic};
 pub use verdict::{About, Asked, Checked, MountSource, Verdict, check, is_option, near_names, near_value};
 
