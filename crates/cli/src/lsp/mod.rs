@@ -8,6 +8,7 @@ mod document;
 mod documents;
 mod hover;
 mod judged;
+mod links;
 mod sort;
 
 use crate::args::LspArgs;
@@ -20,12 +21,14 @@ use lsp_types::notification::{
     DidChangeTextDocument, DidCloseTextDocument, DidOpenTextDocument, DidSaveTextDocument, Notification as _,
     PublishDiagnostics,
 };
-use lsp_types::request::{CodeActionRequest, Completion, Formatting, HoverRequest, References, Request as _};
+use lsp_types::request::{
+    CodeActionRequest, Completion, DocumentLinkRequest, Formatting, HoverRequest, References, Request as _,
+};
 use lsp_types::{
-    CodeActionProviderCapability, CompletionOptions, HoverProviderCapability, InitializeParams, OneOf,
-    PositionEncodingKind, PublishDiagnosticsParams, SaveOptions, ServerCapabilities,
+    CodeActionProviderCapability, CompletionOptions, DocumentLinkOptions, HoverProviderCapability,
+    InitializeParams, OneOf, PositionEncodingKind, PublishDiagnosticsParams, SaveOptions, ServerCapabilities,
     TextDocumentSyncCapability, TextDocumentSyncKind, TextDocumentSyncOptions, TextDocumentSyncSaveOptions,
-    Uri,
+    Uri, WorkDoneProgressOptions,
 };
 use serde::de::DeserializeOwned;
 use sort::Sort;
@@ -100,6 +103,10 @@ fn capabilities(units: Units) -> ServerCapabilities {
         code_action_provider: Some(CodeActionProviderCapability::Simple(true)),
         document_formatting_provider: Some(OneOf::Left(true)),
         references_provider: Some(OneOf::Left(true)),
+        document_link_provider: Some(DocumentLinkOptions {
+            resolve_provider: Some(false),
+            work_done_progress_options: WorkDoneProgressOptions::default(),
+        }),
         ..ServerCapabilities::default()
     }
 }
@@ -181,6 +188,9 @@ impl Server<'_> {
             }),
             Formatting::METHOD => self.about(params, |p: &lsp_types::DocumentFormattingParams| {
                 self.on_table(&p.text_document.uri, judged::formatted)
+            }),
+            DocumentLinkRequest::METHOD => self.about(params, |p: &lsp_types::DocumentLinkParams| {
+                self.on_table(&p.text_document.uri, |d, r| Some(links::links(d, r)))
             }),
             References::METHOD => self.about(params, |p: &lsp_types::ReferenceParams| {
                 let at = &p.text_document_position;

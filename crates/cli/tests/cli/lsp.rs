@@ -189,3 +189,15 @@ fn layouts_and_policies_are_read() {
     let sound = include_str!("../../../../demo/policy.toml");
     assert!(about("file:///srv/policy.toml", sound, &[]).0.is_empty());
 }
+
+#[test]
+fn links_are_answered_for_tables() {
+    let uri = "file:///etc/fstab.new";
+    let ask = json!({"jsonrpc": "2.0", "id": 1, "method": "textDocument/documentLink",
+        "params": {"textDocument": {"uri": uri}}});
+    let (told, answers) = about(uri, TABLE, &[ask]);
+    // One for each finding with a line where the documentation is installed, else none.
+    let links = answers[0].as_array().unwrap();
+    assert!(links.is_empty() || links.len() <= told.len(), "{links:?}");
+    assert!(links.iter().all(|l| l["target"].as_str().unwrap().contains("rules.md#")), "{links:?}");
+}

@@ -171,12 +171,7 @@ fn boot(
     let settled = played.settled();
     let mut entries: Vec<EntryForecast> =
         requests.iter().zip(settled).enumerate().map(|(n, (r, s))| entry(n, r, s, &ending)).collect();
-    for place in mounted_unasked(record, index, requests) {
-        if entries[place].state == EntryState::Manual {
-            entries[place].state = EntryState::Mounted;
-            entries[place].because("noauto or not, for a partition of this directory's type is there");
-        }
-    }
+    mount_by_type(record, index, requests, &mut entries);
     let read_only = ending::root_read_only(record, requests, remounts);
     let mut forecast = told(record, entries, read_only, &ending);
     forecast.root_read_only |= ending::root_asked_read_only(record, requests, remounts);
@@ -186,6 +181,22 @@ fn boot(
     assume(record, requests, &containers, &mut forecast);
     forecast.assumed.extend(by_type(record, index, requests).iter().map(taken_by_type));
     forecast
+}
+
+/// Has entries mounted that would be left alone but for a partition's type.
+fn mount_by_type(
+    record: &Record,
+    index: &Index<'_>,
+    requests: &[Request<'_>],
+    entries: &mut [EntryForecast],
+) {
+    for place in mounted_unasked(record, index, requests) {
+        let entry = &mut entries[place];
+        if entry.state == EntryState::Manual {
+            entry.state = EntryState::Mounted;
+            entry.because("noauto or not, for a partition of this directory's type is there");
+        }
+    }
 }
 
 /// What is supposed of a partition that no entry names.
