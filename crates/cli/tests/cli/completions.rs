@@ -46,5 +46,6 @@ fn the_rest_is_completed_from_the_command_line_itself() {
     assert_eq!(offered("bradawl resolve --format "), ["text", "json"]);
     assert_eq!(offered("bradawl audit --only target-mis"), ["target-missing"]);
     assert_eq!(offered("bradawl aud"), ["audit"]);
+    assert_eq!(offered("bradawl install --only "), ["units", "hooks", "completions", "man"]);
     assert!(!offered("bradawl audit UUID=").iter().any(|name| name.starts_with("5a1")));
 }

@@ -58,9 +58,11 @@ fn completed() -> Command {
     let mut command = Cli::command();
     let names: Vec<String> = command.get_subcommands().map(|c| c.get_name().to_owned()).collect();
     for name in names {
-        command = command.mut_subcommand(name, |sub| {
+        command = command.mut_subcommand(name.clone(), |sub| {
             sub.mut_args(|arg| match arg.get_id().as_str() {
                 _ if !arg.get_action().takes_values() => arg,
+                // Parts, which the command line itself lists.
+                "only" if name == "install" => arg,
                 "only" | "rules" => arg.value_parser(PossibleValuesParser::new(&rules)),
                 "fstype" => arg.value_parser(PossibleValuesParser::new(&types)),
                 "option" | "options" => arg.value_parser(PossibleValuesParser::new(&options)),
