@@ -1,6 +1,7 @@
 //! crypttab in the editor: the host's boot is judged with it as it is written.
 
 use super::document::Document;
+use super::word::Word;
 use super::{hover, judged};
 use bradawl_catalogue::command_line::Effect;
 use bradawl_catalogue::crypttab::OPTIONS;
@@ -33,24 +34,20 @@ fn line(document: &Document, name: &str) -> Option<usize> {
 
 /// Sources that hold a container, and options.
 pub fn complete(document: &Document, record: &Record, position: Position) -> Vec<CompletionItem> {
-    let (line, chars) = document.place(position);
-    let before: String = document.line(line).chars().take(chars).collect();
-    if before.trim_start().starts_with('#') {
-        return Vec::new();
-    }
-    let begun = !before.is_empty() && !before.ends_with([' ', '\t']);
-    match before.split_whitespace().count() - usize::from(begun) {
-        1 => sources(record),
-        3 => OPTIONS
-            .iter()
-            .map(|option| CompletionItem {
-                label: option.name.to_owned(),
-                kind: Some(CompletionItemKind::PROPERTY),
-                detail: Some(words(option.effect).to_owned()),
-                ..CompletionItem::default()
-            })
-            .collect(),
+    let Some(word) = Word::at(document, position) else { return Vec::new() };
+    match word.fields.len() {
+        2 => word.offer(&[], sources(record)),
+        4 => word.offer(&[','], OPTIONS.iter().map(option).collect()),
         _ => Vec::new(),
+    }
+}
+
+fn option(row: &bradawl_catalogue::crypttab::CryptOption) -> CompletionItem {
+    CompletionItem {
+        label: row.name.to_owned(),
+        kind: Some(CompletionItemKind::PROPERTY),
+        detail: Some(words(row.effect).to_owned()),
+        ..CompletionItem::default()
     }
 }
 

@@ -10,6 +10,7 @@ mod hover;
 mod judged;
 mod links;
 mod sort;
+mod word;
 
 use crate::args::LspArgs;
 use crate::input;

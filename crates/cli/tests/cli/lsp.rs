@@ -115,6 +115,49 @@ fn words_are_explained_and_completed() {
     assert!(size.starts_with("size: largest size"), "{size}");
 }
 
+/// What is offered at a place of a table: each with what would stand in the line then.
+fn offered(line: &str, character: u32) -> Vec<String> {
+    let said = conversation(&format!("{line}\n"), &[ask(1, "textDocument/completion", 0, character)]);
+    let of = |item: &Value| {
+        let edit = &item["textEdit"];
+        let place = |end: &str| usize::try_from(edit["range"][end]["character"].as_u64().unwrap()).unwrap();
+        format!("{}{}{}", &line[..place("start")], edit["newText"].as_str().unwrap(), &line[place("end")..])
+    };
+    answer(&said, 1).as_array().unwrap().iter().map(of).collect()
+}
+
+#[test]
+fn what_is_offered_takes_the_place_of_the_word() {
+    let vault = "UUID=94b7e1d0-6a3c-4f59-82e7-d0c5f9a1b836";
+    for written in ["", "U", "uuid=", "UUID=94"] {
+        let all = offered(written, u32::try_from(written.len()).unwrap());
+        assert!(all.contains(&vault.to_owned()), "{written}: {all:?}");
+        assert_eq!(written.is_empty(), all.contains(&"LABEL=vault".to_owned()), "{written}: {all:?}");
+    }
+    assert_eq!(offered("LABEL=va /srv btrfs defaults 0 0", 8), ["LABEL=vault /srv btrfs defaults 0 0"]);
+    assert_eq!(
+        offered("LABEL=vault /srv btrfs noatime,compr 0 0", 36)[..1],
+        ["LABEL=vault /srv btrfs noatime,compress= 0 0"]
+    );
+    assert_eq!(offered("LABEL=vault /srv btrfs discard=as", 33), ["LABEL=vault /srv btrfs discard=async"]);
+    assert_eq!(offered("LABEL=vault /srv btrf", 21), ["LABEL=vault /srv btrfs"]);
+    assert!(offered("# LABEL=va", 10).is_empty());
+    assert!(offered("a b c d 0 0 ", 12).is_empty());
+}
+
+#[test]
+fn targets_are_offered() {
+    // Where the device is mounted now comes first; what another line has is not offered.
+    let first = |line: &str| offered(line, u32::try_from(line.len()).unwrap()).into_iter().next();
+    assert_eq!(first("LABEL=vault "), Some("LABEL=vault /srv/vault".to_owned()));
+    assert_eq!(first("LABEL=vault /srv/v"), Some("LABEL=vault /srv/vault".to_owned()));
+    assert_eq!(
+        first("UUID=cb3e9f05-47a1-4d68-a2b9-e1f50c8d7364 "),
+        Some("UUID=cb3e9f05-47a1-4d68-a2b9-e1f50c8d7364 none".to_owned())
+    );
+    assert_eq!(first("LABEL=vault /srv/vault btrfs"), Some("LABEL=vault /srv/vault btrfs".to_owned()));
+}
+
 #[test]
 fn what_is_asked_wrongly_ends_nothing() {
     let said = conversation(
