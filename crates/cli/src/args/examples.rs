@@ -85,6 +85,7 @@ pub const SURVEY: &str = examples! {
     "sudo bradawl survey -o kelp.json" => "this host's record",
     "bradawl survey --hosts hosts.toml -o records" => "many hosts over ssh",
     "bradawl survey disk.img -o image.json" => "a disk image",
+    "bradawl survey --pack records -o 2026-11-30.jsonl.zst" => "a day of many hosts, to keep",
 };
 pub const COMPARE: &str = examples! {
     "bradawl compare before.json after.json" => "one host at two times, or two hosts",

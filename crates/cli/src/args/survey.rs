@@ -78,4 +78,8 @@ pub struct ManyArgs {
     /// each host, named after it.
     #[arg(long, value_name = "DIRECTORY", requires = "output", conflicts_with_all = ["host", "table"], hide_short_help = true)]
     pub from_collected: Option<PathBuf>,
+    /// Pack records into one file (.jsonl.zst), to keep: a directory of them, or
+    /// a file with one a line.
+    #[arg(long, value_name = "RECORDS", requires = "output", conflicts_with_all = ["host", "table", "hosts", "from_collected", "collector"], hide_short_help = true)]
+    pub pack: Option<String>,
 }

@@ -55,7 +55,7 @@ struct Gathered {
     fleet: Fleet,
     /// Kept only where all findings of all hosts are shown.
     audited: Vec<Audited>,
-    rows: Vec<views::fleet_page::Row>,
+    page: views::fleet_page::Gathering,
     /// What the page of the only host shows.
     only: Option<Box<(Audited, Forecast, Stores)>>,
     hosts: Vec<String>,
@@ -274,7 +274,7 @@ impl Run<'_> {
             }
             (_, None) => None,
         };
-        all.rows.push(views::fleet_page::Row::new(&audited.audit, &forecast, name));
+        all.page.add(&audited, &forecast, name);
         Ok(())
     }
 
@@ -337,8 +337,12 @@ impl Run<'_> {
     }
 
     fn show(&self, ui: &Ui, all: Gathered, policy: Option<PolicyUse>) -> Result<(), CommandError> {
-        let Gathered { fleet, audited, rows, only, failed, .. } = all;
-        if !self.args.what_if.is_empty() && (self.args.summary || audited.len() > 1 || !rows.is_empty()) {
+        let Gathered { fleet, audited, page, only, failed, .. } = all;
+        if !self.args.what_if.is_empty()
+            && (self.args.summary
+                || audited.len() > 1
+                || only.is_none() && self.format() == AuditFormat::Html)
+        {
             let all: Vec<&str> = self.args.what_if.iter().map(|(text, _)| text.as_str()).collect();
             remark(&format!("every host is judged supposing {}\n", all.join(", ")));
         }
@@ -385,8 +389,9 @@ impl Run<'_> {
                     ui.put(&views::host_page::html(&audited, &forecast, &stores, &policy)?)?;
                 }
                 None => {
-                    let hosts = rows.len();
-                    let page = views::fleet_page::html(&fleet.report(failed, policy), rows)?;
+                    let report = fleet.report(failed, policy);
+                    let hosts = report.hosts.len();
+                    let page = views::fleet_page::html(&report, page)?;
                     match &self.args.pages {
                         Some(folder) => self.write_pages(ui, folder, &page, hosts)?,
                         None => ui.put(&page)?,

@@ -21,6 +21,7 @@ pub mod manual;
 mod mend;
 mod mend_many;
 mod options;
+mod pack;
 mod per_host;
 mod rehearse;
 mod resolve;

@@ -10,6 +10,9 @@ use serde::Serialize;
 use std::os::unix::fs::DirBuilderExt as _;
 use std::path::{Path, PathBuf};
 
+/// FNV-1a, 64 bits.
+const FNV_BASIS: u64 = 0xcbf2_9ce4_8422_2325;
+const FNV_PRIME: u64 = 0x0000_0100_0000_01b3;
 /// Files are read by programs, at this width or any.
 const WIDTH: usize = 80;
 
@@ -38,11 +41,16 @@ fn plain(text: &str) -> String {
     strip_str(text).to_string()
 }
 
-/// A name for a directory: what could mean something in a path is left out.
+/// A name for a directory: what could mean something in a path is left out. No two
+/// hosts share one: where something is left out, the name's hash stands behind it.
 pub fn folder_name(host: &str) -> PathBuf {
     let tame = |c: char| if c.is_alphanumeric() || "._-()".contains(c) { c } else { '_' };
     let name: String = host.chars().map(tame).take(200).collect();
-    PathBuf::from(if name.trim_matches('.').is_empty() { "_".to_owned() } else { name })
+    if name == host && !name.trim_matches('.').is_empty() {
+        return PathBuf::from(name);
+    }
+    let hash = host.bytes().fold(FNV_BASIS, |hash, b| (hash ^ u64::from(b)).wrapping_mul(FNV_PRIME));
+    PathBuf::from(format!("{name}-{hash:016x}"))
 }
 
 /// Makes it, for its owner alone.
@@ -57,10 +65,12 @@ mod tests {
 
     #[test]
     fn hostile_names_stay_below_the_directory() {
-        for (host, name) in
-            [("gauge-01", "gauge-01"), ("../etc", ".._etc"), ("..", "_"), ("", "_"), ("a/b\nc", "a_b_c")]
-        {
-            assert_eq!(folder_name(host), PathBuf::from(name), "{host:?}");
+        assert_eq!(folder_name("gauge-01"), PathBuf::from("gauge-01"));
+        for (host, start) in [("../etc", ".._etc-"), ("..", "..-"), ("", "-"), ("a/b\nc", "a_b_c-")] {
+            let name = folder_name(host).to_string_lossy().into_owned();
+            assert!(name.starts_with(start) && name.len() == start.len() + 16, "{host:?}: {name}");
         }
+        assert_ne!(folder_name("a/b"), folder_name("a_b"));
+        assert_ne!(folder_name(&"x".repeat(201)), folder_name(&"x".repeat(202)));
     }
 }

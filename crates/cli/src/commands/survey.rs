@@ -1,4 +1,4 @@
-use super::survey_many;
+use super::{pack, survey_many};
 use crate::args::{Format, SurveyArgs};
 use crate::input;
 use crate::outcome::{CommandError, Status};
@@ -22,6 +22,9 @@ pub fn run(ui: &Ui, args: &SurveyArgs, settings: &Settings) -> Result<Status, Co
     }
     if let (Some(outputs), Some(folder)) = (&args.many.from_collected, &args.output) {
         return survey_many::from_collected(ui, args, outputs, folder);
+    }
+    if let (Some(records), Some(into)) = (&args.many.pack, &args.output) {
+        return pack::run(ui, records, into);
     }
     let given = args.table.as_deref().map(input::table).transpose()?;
     let mut record = match args.boots {

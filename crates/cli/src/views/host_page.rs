@@ -3,6 +3,7 @@
 //! elsewhere.
 
 use super::audit::{Audited, cause};
+use super::found::Found;
 use super::{forecast, stack};
 use crate::outcome::CommandError;
 use askama::Template;
@@ -12,7 +13,6 @@ use bradawl_facts::Consequence;
 use bradawl_facts::size::binary;
 use bradawl_facts::table::Table;
 use bradawl_facts::text::{count, visible};
-use bradawl_judgement::rules::Finding;
 use bradawl_judgement::swap_overview::{AreaNow, Overview};
 
 /// What a host stores on.
@@ -43,18 +43,6 @@ struct Page {
     swap_words: String,
     bars: Vec<Bar>,
     bars_height: u32,
-}
-
-struct Found {
-    class: &'static str,
-    word: &'static str,
-    rule: &'static str,
-    line: Option<usize>,
-    target: String,
-    message: String,
-    why: String,
-    remedy: String,
-    change: Option<(String, String)>,
 }
 
 /// A line of the table, and what becomes of it.
@@ -100,7 +88,7 @@ pub fn html(
         facts: format!("{}, table {}{supposing}", shown(&boot.init), shown(&audit.table)),
         at_worst: audit.at_worst.clone(),
         counted: counted(Totals::of(&audit.findings)),
-        findings: audit.findings.iter().map(|f| found(f, audit, table)).collect(),
+        findings: audit.findings.iter().map(|f| Found::of(f, audited)).collect(),
         repair: match &audit.advice {
             Some(advice) => format!("{}; after it {}.", steps.join("; "), advice.verdict),
             None => String::new(),
@@ -130,24 +118,6 @@ fn counted(totals: Totals) -> String {
     match all.iter().map(|(_, n)| n).sum::<usize>() {
         0 => "Nothing is found".to_owned(),
         n => format!("{}: {}", count(n, "finding"), words.join(", ")),
-    }
-}
-
-fn found(finding: &Finding, audit: &HostAudit, table: &Table) -> Found {
-    let shown = |text: &str| visible(text).into_owned();
-    let line = finding.line.and_then(|n| table.line(n));
-    let before = line.map(|l| shown(&String::from_utf8_lossy(table.slice(l.text))));
-    let mended = audit.mended.iter().find(|m| Some(m.line) == finding.line && !finding.fixes.is_empty());
-    Found {
-        class: finding.consequence.name(),
-        word: finding.consequence.name(),
-        rule: finding.rule,
-        line: finding.line,
-        target: finding.entry.as_ref().map(|e| shown(&e.target)).unwrap_or_default(),
-        message: shown(&finding.message),
-        why: shown(&finding.why),
-        remedy: shown(&finding.remedy),
-        change: before.zip(mended.map(|m| shown(&m.text))),
     }
 }
 

@@ -10,6 +10,7 @@ pub mod edit;
 pub mod explain;
 pub mod fleet_page;
 pub mod forecast;
+mod found;
 pub mod graph;
 pub mod guest;
 pub mod hindsight;

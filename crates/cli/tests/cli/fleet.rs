@@ -4,6 +4,7 @@
 use crate::harness::{Said, Scene, demo, folder};
 use insta::assert_snapshot;
 use serde_json::Value;
+use std::collections::BTreeMap;
 
 fn fleet() -> String {
     folder("demo/fleet/hosts.jsonl").display().to_string()
@@ -182,13 +183,53 @@ fn gauges_and_lines_for_others() {
 fn one_page_that_needs_nothing_else() {
     let page = audit("html").stdout;
     assert!(page.starts_with("<!DOCTYPE html>") && page.contains("24 hosts: 3 will not come back"));
-    assert_eq!(page.matches("<details ").count(), 24);
+    assert_eq!(page_data(&page)["hosts"].as_array().unwrap().len(), 24);
     assert!(!page.contains("src=") && !page.contains("href=\"http") && !page.contains("@import"));
     let scene = Scene::new();
     let hostile = std::fs::read_to_string(demo("quayside")).unwrap();
     scene.write("x.json", hostile.replace("\"quayside\"", "\"<img onerror=x>\""));
     let page = scene.run(&["audit", "x.json", "--no-policy", "--format", "html"]).stdout;
     assert!(!page.contains("<img"), "names are text");
+    scene.write("many/x.json", hostile.replace("\"quayside\"", "\"</script><img onerror=x>\""));
+    let page = scene.run(&["audit", "many", "--no-policy", "--format", "html"]).stdout;
+    assert!(!page.contains("<img"), "names are text");
+    assert_eq!(page_data(&page)["hosts"][0][0], "</script><img onerror=x>");
+}
+
+/// What the page's script reads.
+fn page_data(page: &str) -> Value {
+    let begin = "<script type=\"application/json\" id=\"data\">";
+    let data = page.split_once(begin).unwrap().1.split_once("</script>").unwrap().0;
+    serde_json::from_str(data).unwrap()
+}
+
+#[test]
+fn the_page_has_every_finding_of_every_host() {
+    let told: Value = serde_json::from_str(&audit("json").stdout).unwrap();
+    let data = page_data(&audit("html").stdout);
+    let word = |n: &Value| data["words"][usize::try_from(n.as_u64().unwrap()).unwrap()].as_str().unwrap();
+    let mut of_page = BTreeMap::new();
+    for host in data["hosts"].as_array().unwrap() {
+        let found = host[4].as_array().unwrap().iter().map(|n| &data["found"][n.as_u64().unwrap() as usize]);
+        let all: Vec<(u64, String, String)> =
+            found.map(|f| (f[2].as_u64().unwrap(), word(&f[1]).to_owned(), word(&f[4]).to_owned())).collect();
+        of_page.insert(host[0].as_str().unwrap().to_owned(), all);
+    }
+    for host in told["hosts"].as_array().unwrap() {
+        let text = |f: &Value, key: &str| f[key].as_str().unwrap().to_owned();
+        let found = host["findings"].as_array().unwrap().iter();
+        let found: Vec<_> =
+            found.map(|f| (f["line"].as_u64().unwrap_or(0), text(f, "rule"), text(f, "message"))).collect();
+        assert_eq!(of_page[host["host"].as_str().unwrap()], found, "{}", host["host"]);
+    }
+    assert_eq!(of_page.len(), 24);
+    // What repairs a line stands beside it.
+    let change = data["found"].as_array().unwrap().iter().find(|f| word(&f[7]).contains("size=2GG")).unwrap();
+    assert!(
+        word(&change[8]).contains("size=2G,") && !word(&change[8]).contains("2GG"),
+        "{}",
+        word(&change[8])
+    );
 }
 
 #[test]
@@ -334,4 +375,34 @@ fn hosts_without_a_record_are_told_everywhere() {
     assert_eq!(all.status, 0, "{all}");
     let bad = scene.run(&["audit", "fleet", "--max-age", "soon"]);
     assert!(bad.status == 2 && bad.stderr.contains("36h"), "{bad}");
+}
+
+#[test]
+fn records_are_packed_and_judged_alike() {
+    let scene = Scene::new();
+    std::fs::create_dir(scene.path("records")).unwrap();
+    for host in ["kelp", "mooring", "archive"] {
+        std::fs::copy(demo(host), scene.path(&format!("records/{host}.json"))).unwrap();
+    }
+    // What a later version may add is kept.
+    let newer = std::fs::read_to_string(demo("kelp")).unwrap().replacen('{', "{\"later\": [1, \"two\"],", 1);
+    scene.write("records/kelp.json", newer);
+    let packed = scene.run(&["survey", "--pack", "records", "-o", "day.jsonl.zst"]);
+    assert_eq!(packed.status, 0, "{packed}");
+    assert!(packed.stdout.starts_with("3 records packed into day.jsonl.zst: "), "{packed}");
+    let summary = |of: &str| scene.run(&["audit", of, "--no-policy", "--summary", "--format", "csv"]).stdout;
+    assert_eq!(summary("records"), summary("day.jsonl.zst"));
+    // Packed again from the packed file, it is the same.
+    scene.run(&["survey", "--pack", "day.jsonl.zst", "-o", "again.jsonl.zst"]);
+    let bytes = |name: &str| std::fs::read(scene.path(name)).unwrap();
+    assert_eq!(bytes("day.jsonl.zst"), bytes("again.jsonl.zst"));
+
+    scene.write("records/bad.json", "{");
+    let partly = scene.run(&["survey", "--pack", "records", "-o", "day.jsonl.zst"]);
+    assert_eq!((partly.status, partly.stderr.contains("records/bad.json")), (2, true), "{partly}");
+    let named = scene.run(&["survey", "--pack", "records", "-o", "day.zst"]);
+    assert_eq!((named.status, named.stderr.contains(".jsonl.zst")), (2, true), "{named}");
+    scene.write("none/bad.json", "{");
+    let nothing = scene.run(&["survey", "--pack", "none", "-o", "day.jsonl.zst"]);
+    assert_eq!(nothing.status, 2, "{nothing}");
 }

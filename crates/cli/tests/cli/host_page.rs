@@ -40,7 +40,7 @@ fn the_page_of_many_leads_to_each() {
     assert!(told.stdout.starts_with("3 pages written; begin with out/index.html"), "{told}");
     let index = std::fs::read_to_string(scene.path("out/index.html")).unwrap();
     for host in ["mooring", "kelp"] {
-        assert!(index.contains(&format!("<a href=\"hosts/{host}.html\">{host}</a>")), "{host}");
+        assert!(index.contains(&format!("\"{host}\",\"hosts/{host}.html\"")), "{host}");
         let page = std::fs::read_to_string(scene.path(&format!("out/hosts/{host}.html"))).unwrap();
         assert!(page.contains(&format!("<title>{host}: ")), "{host}");
     }

@@ -80,25 +80,30 @@ pub struct Common {
 
 type Subject = (String, &'static str);
 
-/// Hosts as they come, by role. Words are kept once.
+/// Hosts as they come, by role. Words are kept once, and so is each trait: of a host
+/// little more is kept than numbers.
 #[derive(Debug, Default)]
 pub struct Roles {
     roles: BTreeMap<String, Vec<Member>>,
     subjects: Names<Subject>,
     values: Names<String>,
+    traits: Names<Numbered>,
 }
+
+/// Subject, value, harm.
+type Numbered = (u32, u32, Consequence);
 
 #[derive(Debug)]
 struct Member {
-    host: String,
-    /// Subject, value, harm.
-    traits: Vec<(usize, usize, Consequence)>,
+    host: Box<str>,
+    /// Numbers of traits, in the order of their subjects.
+    traits: Box<[u32]>,
 }
 
 /// Words by number.
 #[derive(Debug)]
 struct Names<T> {
-    numbers: Map<T, usize>,
+    numbers: Map<T, u32>,
     all: Vec<T>,
 }
 
@@ -109,13 +114,18 @@ impl<T> Default for Names<T> {
 }
 
 impl<T: Clone + Eq + std::hash::Hash> Names<T> {
-    fn number(&mut self, name: T) -> usize {
-        let next = self.all.len();
+    fn number(&mut self, name: T) -> u32 {
+        // The texts of four thousand million would not be held either.
+        let next = u32::try_from(self.all.len()).unwrap_or(u32::MAX);
         let all = &mut self.all;
         *self.numbers.entry(name).or_insert_with_key(|name| {
             all.push(name.clone());
             next
         })
+    }
+
+    fn get(&self, number: u32) -> &T {
+        &self.all[number as usize]
     }
 }
 
@@ -133,7 +143,8 @@ impl Roles {
             .collect();
         numbered.sort_by_key(|(subject, ..)| *subject);
         numbered.dedup_by_key(|(subject, ..)| *subject);
-        let member = Member { host: host.to_owned(), traits: numbered };
+        let traits = numbered.into_iter().map(|t| self.traits.number(t)).collect();
+        let member = Member { host: host.into(), traits };
         self.roles.entry(role.to_owned()).or_default().push(member);
     }
 
@@ -141,9 +152,9 @@ impl Roles {
     pub fn departures(&self) -> Departures {
         let (mut departures, mut common) = (Vec::new(), Vec::new());
         for (role, members) in &self.roles {
-            let counted = Counted::of(members);
+            let counted = Counted::of(members, &self.traits);
             common.extend(counted.usual.iter().filter_map(|(subject, usual)| {
-                let ((what, aspect), value) = (&self.subjects.all[*subject], &self.values.all[(*usual)?]);
+                let ((what, aspect), value) = (self.subjects.get(*subject), self.values.get((*usual)?));
                 let hosts = counted.times[&(*subject, *usual)];
                 let (subject, aspect) = (what.clone(), (*aspect).to_owned());
                 Some(Common {
@@ -167,20 +178,20 @@ impl Roles {
     fn departure(&self, role: &str, member: &Member, counted: &Counted) -> Departure {
         let mut points: Vec<(f64, Point)> = Vec::new();
         for (subject, usual) in &counted.usual {
-            let here = member.traits.binary_search_by_key(subject, |(s, ..)| *s).ok();
-            let here = here.map(|n| member.traits[n]);
+            let here = member.traits.binary_search_by_key(subject, |n| self.traits.get(*n).0).ok();
+            let here = here.map(|n| *self.traits.get(member.traits[n]));
             let value = here.map(|(_, value, _)| value);
             if value == *usual {
                 continue;
             }
             let alike = counted.times.get(&(*subject, value)).copied().unwrap_or(1);
             let harm = here.map_or(Consequence::Missing, |(.., harm)| harm);
-            let (what, aspect) = &self.subjects.all[*subject];
+            let (what, aspect) = self.subjects.get(*subject);
             // An entry that is not there is one point, not one for each side.
             if (value.is_none() || usual.is_none()) && *aspect != "source" && self.is_entry(what) {
                 continue;
             }
-            let text = |n: Option<usize>| n.map(|n| self.values.all[n].clone());
+            let text = |n: Option<u32>| n.map(|n| self.values.get(n).clone());
             let aspect = if value.is_none() || usual.is_none() { entry_or(aspect) } else { aspect };
             let surprise = (counted.hosts as f64 / alike as f64).log2();
             let (subject, aspect) = (what.clone(), aspect.to_owned());
@@ -190,7 +201,7 @@ impl Roles {
         points.sort_by(|a, b| b.0.total_cmp(&a.0).then_with(|| a.1.subject.cmp(&b.1.subject)));
         let score = points.iter().map(|(score, _)| score).sum();
         let points = points.into_iter().map(|(_, point)| point).collect();
-        Departure { host: member.host.clone(), role: role.to_owned(), score, points }
+        Departure { host: member.host.to_string(), role: role.to_owned(), score, points }
     }
 
     fn is_entry(&self, subject: &str) -> bool {
@@ -206,22 +217,22 @@ fn entry_or(aspect: &'static str) -> &'static str {
 struct Counted {
     hosts: usize,
     /// By subject and value; no value: not there.
-    times: Map<(usize, Option<usize>), usize>,
-    usual: Vec<(usize, Option<usize>)>,
+    times: Map<(u32, Option<u32>), usize>,
+    usual: Vec<(u32, Option<u32>)>,
 }
 
 impl Counted {
-    fn of(members: &[Member]) -> Self {
-        let mut times: Map<(usize, Option<usize>), usize> = Map::default();
-        let mut with: BTreeMap<usize, usize> = BTreeMap::new();
-        for (subject, value, _) in members.iter().flat_map(|m| &m.traits) {
+    fn of(members: &[Member], traits: &Names<Numbered>) -> Self {
+        let mut times: Map<(u32, Option<u32>), usize> = Map::default();
+        let mut with: BTreeMap<u32, usize> = BTreeMap::new();
+        for (subject, value, _) in members.iter().flat_map(|m| &m.traits).map(|n| traits.get(*n)) {
             *times.entry((*subject, Some(*value))).or_default() += 1;
             *with.entry(*subject).or_default() += 1;
         }
         for (subject, count) in &with {
             times.insert((*subject, None), members.len() - count);
         }
-        let mut usual: BTreeMap<usize, (usize, Option<usize>)> = BTreeMap::new();
+        let mut usual: BTreeMap<u32, (usize, Option<u32>)> = BTreeMap::new();
         for ((subject, value), count) in &times {
             let best = usual.entry(*subject).or_insert((0, None));
             if (*count, *value) > *best {
