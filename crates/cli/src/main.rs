@@ -2,6 +2,8 @@
 
 mod args;
 mod believed;
+#[cfg(feature = "parquet")]
+mod columns;
 mod commands;
 mod demo;
 mod fleet;

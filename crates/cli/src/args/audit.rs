@@ -83,6 +83,11 @@ pub struct AuditArgs {
     /// them.
     #[arg(long, value_name = "DIRECTORY", conflicts_with_all = ["format", "summary", "output"], help_heading = "Output", hide_short_help = true)]
     pub pages: Option<PathBuf>,
+    /// Write hosts, entries, devices and findings into this directory too, as files
+    /// of columns (Parquet) for query engines.
+    #[cfg(feature = "parquet")]
+    #[arg(long, value_name = "DIRECTORY", help_heading = "Output", hide_short_help = true)]
+    pub columns: Option<PathBuf>,
     /// text, json, jsonl, sarif, junit, prometheus, csv or html.
     #[arg(long, value_enum, default_value_t = AuditFormat::Text, hide_possible_values = true, help_heading = "Output")]
     pub format: AuditFormat,

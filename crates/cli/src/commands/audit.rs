@@ -66,6 +66,8 @@ struct Gathered {
     /// Which exceptions of the policy have matched something.
     used: Vec<bool>,
     found: Book,
+    #[cfg(feature = "parquet")]
+    columns: Option<crate::columns::Sheets>,
 }
 
 /// One host, judged.
@@ -80,6 +82,8 @@ pub struct Judged {
     pub names: (Vec<u64>, Vec<LostName>),
     /// What a page about it alone shows beside.
     pub stores: Option<Stores>,
+    #[cfg(feature = "parquet")]
+    pub columns: Option<Box<crate::columns::Rows>>,
 }
 
 pub fn run(ui: &Ui, args: &AuditArgs, settings: &Settings) -> Result<Status, CommandError> {
@@ -95,7 +99,12 @@ pub fn run(ui: &Ui, args: &AuditArgs, settings: &Settings) -> Result<Status, Com
         known: args.baseline.as_deref().map(read_baseline).transpose()?,
     };
     let exceptions = run.force.policy.as_ref().map_or(0, |p| p.exceptions.len());
-    let mut all = Gathered { used: vec![false; exceptions], ..Gathered::default() };
+    let mut all = Gathered {
+        used: vec![false; exceptions],
+        #[cfg(feature = "parquet")]
+        columns: args.columns.as_deref().map(crate::columns::Sheets::new).transpose()?,
+        ..Gathered::default()
+    };
     if args.hosts.is_empty() {
         run.take(ui, &mut all, "this host", run.judge(None)?)?;
     } else {
@@ -158,6 +167,12 @@ impl Run<'_> {
         let unasked: Vec<Finding> = audit.findings.extract_if(.., |f| !self.asks_for(f.rule)).collect();
         audit.not_shown = unasked.len();
         judged.counted.excuse(unasked.iter().map(|f| f.consequence));
+        #[cfg(feature = "parquet")]
+        if self.args.columns.is_some() {
+            let Audited { audit, table } = &judged.audited;
+            let rows = crate::columns::Rows::of(&host.record, table, audit, &judged.forecast);
+            judged.columns = Some(Box::new(rows));
+        }
         Ok(judged)
     }
 
@@ -215,7 +230,7 @@ impl Run<'_> {
 
     /// Takes in a host, and shows it where nothing has to be waited for.
     fn take(&self, ui: &Ui, all: &mut Gathered, input: &str, judged: Judged) -> Result<(), CommandError> {
-        let Judged { mut audited, used, forecast, mut counted, names, stores } = judged;
+        let Judged { mut audited, used, forecast, mut counted, names, stores, .. } = judged;
         used.into_iter().for_each(|n| all.used[n] = true);
         let audit = &mut audited.audit;
         all.hosts.push(audit.host.clone());
@@ -225,6 +240,10 @@ impl Run<'_> {
             taken_at_s: audit.taken_at_s,
         });
         audit.host = all.names.take(&audit.host, input);
+        #[cfg(feature = "parquet")]
+        if let (Some(sheets), Some(rows)) = (&mut all.columns, judged.columns) {
+            sheets.add(&audit.host, *rows)?;
+        }
         all.fleet.add_names(&audit.host, &names.0, names.1);
         if self.args.write_baseline.is_some() {
             all.found.add(&audit.host, &audit.findings);
@@ -329,6 +348,8 @@ impl Run<'_> {
             output::write(path, (json + "\n").as_bytes(), Readers::All)?;
         }
         let failed = all.failed.clone();
+        #[cfg(feature = "parquet")]
+        all.columns.take().map_or(Ok(()), crate::columns::Sheets::end)?;
         self.show(ui, all, policy)?;
         for failure in &failed {
             complain(&failure.error);
@@ -470,5 +491,14 @@ pub fn one(
         ..HostAudit::empty(facts.name.as_str())
     };
     let (audited, used) = (Audited { audit, table }, judgement.applied.used);
-    Ok(Judged { audited, used, forecast, counted, names, stores: None })
+    Ok(Judged {
+        audited,
+        used,
+        forecast,
+        counted,
+        names,
+        stores: None,
+        #[cfg(feature = "parquet")]
+        columns: None,
+    })
 }

@@ -22,7 +22,7 @@ mod mend;
 mod mend_many;
 mod options;
 mod pack;
-mod per_host;
+pub mod per_host;
 mod rehearse;
 mod resolve;
 mod survey;

@@ -393,7 +393,7 @@ fn records_are_packed_and_judged_alike() {
     let summary = |of: &str| scene.run(&["audit", of, "--no-policy", "--summary", "--format", "csv"]).stdout;
     assert_eq!(summary("records"), summary("day.jsonl.zst"));
     // Packed again from the packed file, it is the same.
-    scene.run(&["survey", "--pack", "day.jsonl.zst", "-o", "again.jsonl.zst"]);
+    assert_eq!(scene.run(&["survey", "--pack", "day.jsonl.zst", "-o", "again.jsonl.zst"]).status, 0);
     let bytes = |name: &str| std::fs::read(scene.path(name)).unwrap();
     assert_eq!(bytes("day.jsonl.zst"), bytes("again.jsonl.zst"));
 

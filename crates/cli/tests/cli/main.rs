@@ -4,6 +4,8 @@
 
 mod adopt;
 mod audit;
+#[cfg(feature = "parquet")]
+mod columns;
 mod completions;
 mod demo;
 mod devices;

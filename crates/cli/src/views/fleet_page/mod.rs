@@ -16,7 +16,7 @@ use bradawl_facts::size::seconds;
 use bradawl_facts::text::{count, visible};
 
 /// Lost hosts that stand in the first table.
-const MAX_LOST: usize = 100;
+const MAX_LOST: usize = 30;
 
 #[derive(Template)]
 #[template(path = "fleet.html")]
