@@ -8,7 +8,7 @@ DISKS = dict(b='ext4 label "grain" UUID …b00b', c='swap label "reserve" UUID �
     f='FAT label EFISYS serial 4B1D-7E20', g='ext4 label "twin" UUID …9009', h='ext4 label "twin" UUID …9009 (a clone of g)', i='all zeros',
     j='ext4 label "cracked" UUID …100a, error state, root inode cleared: its automatic check gives up', u='ext4 label "usr" UUID …900a',
     n='LVM physical volume TiDe01-aaaa-bbbb-cccc-dddd-eeee-ffff00, volume group hold-a, logical volume cargo-main: ext4 label "cargo" UUID …400a')
-INIT = dict(openrc='openrc 0.45', finit='finit 4.2', runit='runit 2.1', dracut='systemd 252')
+INIT = dict(openrc='openrc 0.45', sysv='sysvinit 3.06', finit='finit 4.2', runit='runit 2.1', dracut='systemd 252')
 INIT['dracut-plain'] = INIT['bbbookworm'] = INIT['stack'] = INIT['stack-ask'] = 'systemd 252'
 DISKS.update(usr=DISKS['u'], r0='half of the mirror "hull"', r1='half of the mirror "hull"')
 # What the fixture calls the guest; "dracut" in it: what a shell says is dracut's.

@@ -16,7 +16,7 @@ if os.path.exists(a.out): done = {json.loads(l)['id'] for l in open(a.out)}
 lock = threading.Lock(); out = open(a.out, 'a')
 ROOT = 'UUID=5d0c1f0e-6a35-4b1c-9a55-0f6f1f1a0001'
 
-SHELL = re.compile(r'Press Enter for maintenance|\(or press Control-D to continue\)|Cannot open access to console|dracut:/#|\(initramfs\)|sh: can.t access tty|Control-D to (continue|proceed)|Halting system|System halted|Kernel panic')
+SHELL = re.compile(r'Press Enter for maintenance|\(or press Control-D to continue\)|Cannot open access to console|dracut:/#|Dropping to debug shell|\(initramfs\)|sh: can.t access tty|Control-D to (continue|proceed)|Halting system|System halted|Kernel panic')
 
 def boot(case):
     w = tempfile.mkdtemp(prefix='boot-', dir=LAB)

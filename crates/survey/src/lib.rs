@@ -31,6 +31,7 @@ mod support;
 mod udev;
 mod units;
 mod view;
+mod zram;
 
 pub use ask::{Helper, look_for};
 pub use boot_files::{BootFiles, boot_files, image_format};

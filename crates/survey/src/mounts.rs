@@ -2,6 +2,7 @@
 
 use crate::ask::may_hang;
 use crate::files::Files;
+use crate::zram::zram;
 use bradawl_catalogue::fstypes::known;
 use bradawl_facts::path::folders_above;
 use bradawl_facts::record::{ActiveSwap, Memory, Mount, Swapping};
@@ -107,28 +108,16 @@ pub(crate) fn parse_swaps(text: &str) -> Vec<ActiveSwap> {
     text.lines().skip(1).filter_map(area).collect()
 }
 
-/// Settings of systemd's generator for compressed memory; the first that is
-/// there counts (zram-generator.conf(5)).
-const ZRAM_SETTINGS: [&str; 3] = [
-    "/etc/systemd/zram-generator.conf",
-    "/run/systemd/zram-generator.conf",
-    "/usr/lib/systemd/zram-generator.conf",
-];
-
-/// The names of a settings file's sections.
-fn sections(text: &str) -> Vec<String> {
-    let name = |line: &str| line.trim().strip_prefix('[')?.strip_suffix(']').map(str::to_owned);
-    text.lines().filter_map(name).collect()
-}
-
 /// The kernel's settings for swapping.
 pub(crate) fn swapping(files: &Files) -> Swapping {
+    let zram = zram(files);
     let zswap = files.value("/sys/module/zswap/parameters/enabled");
     Swapping {
         swappiness: files.value("/proc/sys/vm/swappiness").and_then(|v| v.parse().ok()),
         zswap: zswap.map(|v| v == "Y"),
         hibernates: files.value("/sys/power/state").map(|v| v.split_whitespace().any(|w| w == "disk")),
-        zram: ZRAM_SETTINGS.iter().find_map(|path| files.value(path)).map(|text| sections(&text)),
+        zram: zram.as_ref().map(|all| all.iter().map(|d| d.name.clone()).collect()),
+        zram_devices: zram,
     }
 }
 

@@ -33,6 +33,7 @@ mod trial;
 mod unit_name;
 mod verdict;
 mod worst;
+pub mod zram;
 
 pub use asked_swap::activation_of;
 pub use assembly::{Lack, lack};

@@ -4,6 +4,7 @@ use super::generated;
 use super::need::{Need, Needed, needed};
 use super::trial::{Cause, Facts, On, Trial, mount, mounted_type, option_verdicts, swap};
 use super::unit_name::{device_unit, mount_unit, swap_unit};
+use super::zram;
 use bradawl_catalogue::SystemdVersion;
 use bradawl_catalogue::fstypes::{FsType, known, waits_for_network};
 use bradawl_catalogue::options::Checked;
@@ -113,6 +114,9 @@ fn request<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Request<
     if let Some(entry) = table.as_ref().and_then(|t| t.entries().pop()) {
         let Request { need, trial, .. } = as_written(known, index, entry);
         (written.need, written.trial) = (need, trial);
+    }
+    if zram::is_made(record, &written.unit) {
+        (written.need, written.trial, written.passing) = (Need::None, Trial::Works, false);
     }
     let conditions = local_unit.filter(|u| !u.masked).and_then(|u| u.conditions.first());
     if let Some(condition) = conditions.filter(|_| !matches!(written.trial, Trial::Fails(..))) {

@@ -145,7 +145,7 @@ pub const WORDS: &[Word] = &[
     word(Systemd, "systemd.verity*", NotPlayed("it says how a verity device is put in root's place")),
     word(Systemd, "veritytab", NotPlayed("it says whether veritytab is read")),
     word(Systemd, "systemd.factory_reset", NotPlayed("it has partitions re-created")),
-    word(Systemd, "systemd.zram", NotPlayed("it says whether compressed memory is made")),
+    word(Systemd, "systemd.zram", Played),
     word(Systemd, "zram", NotPlayed("it says whether compressed memory is made")),
     word(Systemd, "systemd.hibernate_resume*", NotPlayed("it has the boot resume otherwise")),
     word(Systemd, "resumeflags", Nothing("of the mount that is never made")),

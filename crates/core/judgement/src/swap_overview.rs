@@ -2,8 +2,9 @@
 //! be there after a reboot.
 
 use bradawl_boot::swap::{Activation, Fate, Priority};
+use bradawl_boot::zram::compressed;
 use bradawl_boot::{EntryState, Forecast, Need, Request, activation_of, by_type, resume_setting};
-use bradawl_facts::record::{ActiveSwap, Device, DeviceKind, Record};
+use bradawl_facts::record::{ActiveSwap, CommandLine, Device, DeviceKind, Record, ZramDevice};
 use bradawl_resolve::{Index, Resolution, Source};
 use serde::Serialize;
 use std::collections::HashMap;
@@ -163,8 +164,13 @@ fn of_unit(record: &Record, path: &str, device: Option<&Device>) -> bool {
 /// so; another service may do it too.
 fn made_again(record: &Record, path: &str) -> Option<bool> {
     let name = path.strip_prefix("/dev/")?;
-    let told = record.swapping.as_ref()?.zram.as_ref()?;
-    told.iter().any(|section| section == name).then_some(true)
+    let told = compressed(record)?;
+    let is_it = |d: &ZramDevice| d.name == name && d.priority.is_some();
+    if told.iter().any(is_it) {
+        Some(true)
+    } else {
+        CommandLine::of(record).denies("systemd.zram").then_some(false)
+    }
 }
 
 fn links(device: &Device, path: &str) -> bool {

@@ -30,6 +30,7 @@ fn host(boot: &Boot) -> Record {
         "openrc" => InitKind::Openrc,
         "runit" => InitKind::Runit,
         "finit" => InitKind::Finit,
+        "sysvinit" => InitKind::Sysvinit,
         _ => InitKind::Systemd,
     };
     if kind != InitKind::Systemd {

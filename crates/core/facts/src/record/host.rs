@@ -1,4 +1,5 @@
 use serde::{Deserialize, Serialize};
+use std::borrow::Cow;
 use std::str::FromStr;
 
 /// The host itself and how it was surveyed.
@@ -264,11 +265,46 @@ pub struct Swapping {
     #[serde(skip_serializing_if = "Option::is_none")]
     pub zswap: Option<bool>,
     /// Compressed memory that systemd's generator for it is told to make:
-    /// `zram0`; absent: it has no settings.
+    /// `zram0`; absent: it has no settings. Earlier records have this alone.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub zram: Option<Vec<String>>,
+    /// The same with what becomes of each.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub zram_devices: Option<Vec<ZramDevice>>,
     /// Whether the kernel can hibernate: built in and not barred, for instance by
     /// lockdown or `nohibernate`.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub hibernates: Option<bool>,
+}
+
+/// A device of compressed memory that is made at every boot.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct ZramDevice {
+    /// Its name: `zram0`.
+    pub name: String,
+    /// Its priority as swap; absent: it is no swap.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub priority: Option<i32>,
+    /// Where it is mounted; absent: it is not.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub mount_point: Option<String>,
+}
+
+impl ZramDevice {
+    /// The priority where none is set (zram-generator.conf(5)).
+    pub const PRIORITY: i32 = 100;
+}
+
+impl Swapping {
+    /// The devices that the generator is told to make; `None`: it has no settings.
+    pub fn compressed(&self) -> Option<Cow<'_, [ZramDevice]>> {
+        let plain = |name: &String| ZramDevice {
+            name: name.clone(),
+            priority: Some(ZramDevice::PRIORITY),
+            mount_point: None,
+        };
+        let named = || Some(Cow::Owned(self.zram.as_ref()?.iter().map(plain).collect()));
+        self.zram_devices.as_deref().map(Cow::Borrowed).or_else(named)
+    }
 }

@@ -25,7 +25,9 @@ pub use device::{Backing, Device, DeviceKind, PartitionFacts, Transport};
 pub use early::{
     CryptEntry, Early, EarlyMount, Initramfs, InitramfsImage, NextBoot, parse_arrays, parse_crypttab,
 };
-pub use host::{BootsWith, Host, Init, InitKind, InitScripts, Memory, Origin, Privileges, Swapping};
+pub use host::{
+    BootsWith, Host, Init, InitKind, InitScripts, Memory, Origin, Privileges, Swapping, ZramDevice,
+};
 pub use limits::Unreal;
 pub use paths::{ActiveSwap, ContentAt, FsSupport, Inside, Mount, PathFacts, PathKind, Programs, Support};
 pub use raw::RawBytes;

@@ -76,7 +76,7 @@ pub const SETS: [(&str, usize); 17] = [
     ("words", 74),
     ("words-257", 65),
     ("crypt-more", 14),
-    ("inits", 76),
+    ("inits", 120),
     ("dracut", 37),
     ("busybox", 33),
     ("stack", 30),

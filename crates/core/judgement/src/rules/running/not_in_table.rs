@@ -1,6 +1,7 @@
 use super::device_of;
 use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::by_type;
+use bradawl_boot::zram::compressed;
 use bradawl_catalogue::directories::Role;
 use bradawl_facts::Consequence;
 use bradawl_facts::path::is_within;
@@ -67,7 +68,10 @@ fn is_by_hand(case: &Case<'_>, mount: &Mount) -> bool {
     let in_table = case.entry_at(target).is_some();
     let by_type = || by_type(case.record, case.index, case.requests).iter().any(|t| t.target == Some(target));
     let in_unit = case.record.units.iter().flatten().any(|u| u.target.as_deref() == Some(target));
-    whole && disk && !looked_after && !in_table && !in_unit && !by_type()
+    let compressed = || {
+        compressed(case.record).unwrap_or_default().iter().any(|d| d.mount_point.as_deref() == Some(target))
+    };
+    whole && disk && !looked_after && !in_table && !in_unit && !by_type() && !compressed()
 }
 
 #[cfg(test)]
