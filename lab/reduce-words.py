@@ -16,11 +16,11 @@ for boot in map(json.loads, open(sys.argv[2])):
         continue
     full = raw[boot["id"]]
     result, said = full["result"], " ".join(full["result"]["console"])
-    boot["cmdline"] = full["cmdline"]
+    boot["cmdline"] = full.get("cmdline", "")
     if "rescue.service" in said:
         boot["outcome"] = "rescue"
     elif result["why"] is None:
         asked = "initramfs" if "Spawning shell" in said else "no-root" if re.search("Gave up|Failed to mount", said) else None
-        stays = "shell" if "init=" in full["cmdline"] else "halfway" if "systemd.unit=" in full["cmdline"] else "never"
+        stays = "shell" if "init=" in full.get("cmdline", "") else "halfway" if "systemd.unit=" in full.get("cmdline", "") else "never"
         boot["outcome"] = asked or (stays if result["timed_out"] else "off")
     print(json.dumps(boot, ensure_ascii=False))

@@ -18,19 +18,19 @@ pub(crate) fn local(files: &mut Files) -> Vec<LocalUnit> {
     let mut units = BTreeMap::new();
     for folder in FOLDERS {
         let names = files.names(folder);
-        for name in names.into_iter().filter(|n| is_ours(n)).take(MAX_UNITS) {
+        for name in names.into_iter().filter(|n| is_ours(n) || is_of_the_boot(n)).take(MAX_UNITS) {
             let path = format!("{folder}/{name}");
-            units.insert(name.clone(), read(files, name, path));
+            let unit = read(files, name, path);
+            // Of these only that they are switched off, or what they run.
+            if is_ours(&unit.name) || unit.masked || unit.exec.is_some() {
+                units.insert(unit.name.clone(), unit);
+            }
         }
     }
     for folder in FOLDERS {
         let names = files.names(folder);
         let drop_ins = names.iter().filter_map(|n| n.strip_suffix(".d"));
-        let drop_ins = drop_ins.filter(|n| {
-            is_ours(n)
-                || n.ends_with(".device")
-                || AT_BOOT.iter().any(|t| n.strip_suffix(".target") == Some(*t))
-        });
+        let drop_ins = drop_ins.filter(|n| is_ours(n) || n.ends_with(".device") || is_of_the_boot(n));
         for name in drop_ins.take(MAX_UNITS) {
             let path = format!("{folder}/{name}.d");
             let unit = units.entry(name.to_owned()).or_insert_with(|| LocalUnit {
@@ -138,6 +138,14 @@ fn look(files: &Files, name: String) -> Option<NamedUnit> {
     (!open).then_some(unit)
 }
 
+/// Whether it is a target that every boot reaches, or a service by which entries are
+/// checked and remounted.
+fn is_of_the_boot(name: &str) -> bool {
+    const SERVICES: [&str; 3] =
+        ["systemd-fsck@.service", "systemd-fsck-root.service", "systemd-remount-fs.service"];
+    SERVICES.contains(&name) || name.strip_suffix(".target").is_some_and(|t| AT_BOOT.contains(&t))
+}
+
 fn is_ours(name: &str) -> bool {
     [".mount", ".automount", ".swap"].iter().any(|kind| name.ends_with(kind))
 }
@@ -161,7 +169,7 @@ fn parse(mut unit: LocalUnit, text: &str) -> LocalUnit {
     let (mut wanted, mut ties) = (false, false);
     for line in text.lines().map(str::trim) {
         if let Some(section) = line.strip_prefix('[').and_then(|l| l.strip_suffix(']')) {
-            wanted = matches!(section, "Mount" | "Swap" | "Automount");
+            wanted = matches!(section, "Mount" | "Swap" | "Automount" | "Service");
             ties = section == "Unit";
             continue;
         }
@@ -175,7 +183,8 @@ fn parse(mut unit: LocalUnit, text: &str) -> LocalUnit {
                 }
                 continue;
             }
-            if matches!(key, "JobRunningTimeoutSec" | "JobTimeoutSec") {
+            let of_device = unit.name.ends_with(".device");
+            if key == "JobTimeoutSec" || (of_device && key == "JobRunningTimeoutSec") {
                 unit.job_timeout = Some(value.trim().to_owned()).filter(|v| !v.is_empty());
                 continue;
             }
@@ -198,6 +207,7 @@ fn parse(mut unit: LocalUnit, text: &str) -> LocalUnit {
             "Where" => unit.target = value.or(unit.target),
             "Type" => unit.fstype = value.or(unit.fstype),
             "Options" => unit.options = value.or(unit.options),
+            "ExecStart" => unit.exec = value,
             _ => {}
         }
     }

@@ -2,7 +2,7 @@ use super::assembly::Lack;
 use super::doubt::{Doubt, DoubtSort};
 use super::generated;
 use super::need::{Need, Needed, needed};
-use super::trial::{Cause, Facts, On, Trial, mount, mounted_type, option_verdicts, swap};
+use super::trial::{Cause, Facts, On, Trial, is_checked, mount, mounted_type, option_verdicts, swap};
 use super::unit_name::{device_unit, mount_unit, swap_unit};
 use super::zram;
 use bradawl_catalogue::SystemdVersion;
@@ -117,6 +117,17 @@ fn request<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Request<
     }
     if zram::is_made(record, &written.unit) {
         (written.need, written.trial, written.passing) = (Need::None, Trial::Works, false);
+    }
+    // What another check finds is known to nobody.
+    let other_check = index.unit("systemd-fsck@.service").filter(|u| u.exec.is_some() && !u.masked);
+    if let Some(check) = other_check
+        && written.path.starts_with("/dev/")
+        && !written.is_root()
+        && !matches!(written.trial, Trial::Fails(..))
+        && is_checked(known, &written.entry)
+    {
+        let why = format!("{} has another check come before it", visible(&check.path));
+        written.trial = Trial::Unknown(Doubt::not_known(why));
     }
     let conditions = local_unit.filter(|u| !u.masked).and_then(|u| u.conditions.first());
     if let Some(condition) = conditions.filter(|_| !matches!(written.trial, Trial::Fails(..))) {
@@ -423,6 +434,13 @@ impl<'a> Request<'a> {
         let own = self.device_unit.and_then(|unit| unit.job_timeout.clone());
         let limit = own.or_else(|| self.device_timeout()).as_deref().and_then(parse_timespan)?;
         Some(limit.filter(|s| *s > 0.0))
+    }
+
+    /// Seconds that the job of its unit may take, by a drop-in's `JobTimeoutSec=`
+    /// (recorded); a wait for its device is part of it.
+    pub fn job_limit(&self) -> Option<f64> {
+        let written = self.local_unit.and_then(|unit| unit.job_timeout.as_deref())?;
+        parse_timespan(written).flatten().filter(|s| *s > 0.0)
     }
 
     /// How long mounting may take, as written.

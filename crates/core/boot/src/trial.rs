@@ -246,7 +246,7 @@ fn check_objection(facts: Facts<'_>, entry: &Entry, content: &Content) -> Option
 }
 
 /// Whether the boot checks what an entry mounts.
-fn is_checked(facts: Facts<'_>, entry: &Entry) -> bool {
+pub(super) fn is_checked(facts: Facts<'_>, entry: &Entry) -> bool {
     entry.pass > 0 && !facts.checks_nothing && (facts.scripts || !entry.switched("noauto", "auto"))
 }
 

@@ -30,10 +30,12 @@ names /etc/initramfs-tools/conf.d
 for f in /etc/initramfs-tools/conf.d/*; do [ -f "$f" ] && { st "$f"; get "$f"; }; done
 for d in /usr/local/lib/systemd/system /run/systemd/system /etc/systemd/system; do
     names "$d"
-    for f in "$d"/*.mount "$d"/*.automount "$d"/*.swap; do
+    for f in "$d"/*.mount "$d"/*.automount "$d"/*.swap "$d"/systemd-fsck*.service "$d"/systemd-remount-fs.service \
+        "$d"/local-fs.target "$d"/remote-fs.target "$d"/swap.target "$d"/sysinit.target "$d"/basic.target "$d"/multi-user.target; do
         if [ -e "$f" ] || [ -L "$f" ]; then real "$f"; get "$f"; fi
     done
-    for t in "$d"/*.mount.d "$d"/*.automount.d "$d"/*.swap.d; do
+    for t in "$d"/*.mount.d "$d"/*.automount.d "$d"/*.swap.d "$d"/*.device.d "$d"/*.target.d "$d"/systemd-fsck*.service.d \
+        "$d"/systemd-remount-fs.service.d; do
         [ -d "$t" ] || continue
         names "$t"; for f in "$t"/*.conf; do [ -f "$f" ] && get "$f"; done
     done

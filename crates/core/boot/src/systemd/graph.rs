@@ -198,6 +198,13 @@ impl<'a> Graph<'a> {
         self.any_masked = true;
     }
 
+    /// Keeps a target from being started, and with it what it alone asks for.
+    pub fn bar(&mut self, target: &str) {
+        let Some(id) = self.find(target) else { return };
+        self.nodes[id].role = NodeRole::Masked(None);
+        self.any_masked = true;
+    }
+
     /// A service begins once the system is up to sysinit.target, unless its file
     /// says otherwise (systemd.service(5)).
     fn add_services(&mut self, world: &World<'_>) {
@@ -285,6 +292,11 @@ impl<'a> Graph<'a> {
         let limit = match request.device_limit() {
             Some(limit) => limit,
             None => world.device_timeout,
+        };
+        // The job of the entry's own unit may end before that of its device.
+        let limit = match (limit, request.job_limit()) {
+            (Some(limit), Some(job)) => Some(limit.min(job)),
+            (limit, job) => limit.or(job),
         };
         if let Some(limit) = request.device_limit() {
             self.limited.entry(device).or_insert(limit);

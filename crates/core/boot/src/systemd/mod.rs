@@ -13,6 +13,7 @@ mod extra;
 mod generator;
 mod goal;
 mod graph;
+mod masks;
 mod names;
 mod rejected;
 mod reversed;
@@ -46,6 +47,7 @@ use bradawl_resolve::{Index, Resolution, Source};
 use duplicates::{PassedOver, PassedOverAll, passed_over};
 use goal::Goal;
 use graph::{Graph, World};
+use masks::Masks;
 use settle::{Played, Settled};
 use std::borrow::Cow;
 
@@ -146,14 +148,16 @@ fn boot(
     lost_swaps.iter().for_each(|lost| lost.add_to(&mut graph));
     let containers = containers(record, index, requests);
     containers.iter().for_each(|container| container.add_to(&mut graph, attended));
-    let switched = switch_off(record, requests, &mut graph);
+    let masks = Masks::of(record);
+    let switched = switch_off(record, requests, &masks, &mut graph);
     line.values("systemd.wants").iter().for_each(|unit| graph.want(goal, unit));
     let barred = graph.barred();
     let mut started = graph.started(goal, &barred);
     let remounts = graph.find("local-fs.target").is_none_or(|id| started[id])
         && !line.denies("fstab")
         && aborted.is_none()
-        && !switched.without_local_fs;
+        && !switched.without_local_fs
+        && !masks.has("systemd-remount-fs.service");
     let circle = circle::leave_out(&graph, requests.len(), &mut started);
     let ends = simulate::simulate(&graph, requests, &started);
     let played = Played {
@@ -246,14 +250,18 @@ struct SwitchedUnits {
     no_emergency: bool,
 }
 
-/// Takes out of the graph what is switched off on the kernel's command line, and
-/// what local-fs.target cannot be started with.
-fn switch_off(record: &Record, requests: &[Request<'_>], graph: &mut Graph<'_>) -> SwitchedUnits {
-    let masked = CommandLine::of(record).values("systemd.mask");
-    let is_masked = |name: &str| masked.iter().any(|unit| unit == name);
-    let broken = requires_nothing(record, requests, &is_masked);
+/// Takes out of the graph what is switched off, and what local-fs.target cannot be
+/// started with.
+fn switch_off(
+    record: &Record,
+    requests: &[Request<'_>],
+    masks: &Masks<'_>,
+    graph: &mut Graph<'_>,
+) -> SwitchedUnits {
+    let broken = requires_nothing(record, requests, masks);
     let bars = SystemdVersion::of(record).bars_broken();
-    let itself = is_masked("local-fs.target");
+    let itself = masks.has("local-fs.target");
+    masks.targets().filter(|name| *name != "local-fs.target").for_each(|name| graph.bar(name));
     match broken {
         _ if itself => graph.bar_local_fs(None),
         Some(n) if bars => graph.bar_local_fs(Some(n)),
@@ -263,7 +271,7 @@ fn switch_off(record: &Record, requests: &[Request<'_>], graph: &mut Graph<'_>) 
     SwitchedUnits {
         without_local_fs: broken.is_some(),
         reached_all_the_same: !bars && !itself,
-        no_emergency: is_masked("emergency.target") || is_masked("emergency.service"),
+        no_emergency: masks.has("emergency.target") || masks.has("emergency.service"),
     }
 }
 
@@ -273,11 +281,7 @@ fn switch_off(record: &Record, requests: &[Request<'_>], graph: &mut Graph<'_>) 
 /// is not remounted (recorded).
 ///
 /// So it is with a check that is switched off (recorded with 252).
-fn requires_nothing(
-    record: &Record,
-    requests: &[Request<'_>],
-    is_masked: &dyn Fn(&str) -> bool,
-) -> Option<usize> {
+fn requires_nothing(record: &Record, requests: &[Request<'_>], masks: &Masks<'_>) -> Option<usize> {
     let absent: Set<&str> =
         record.services.iter().flatten().filter(|s| !s.found).map(|s| s.name.as_str()).collect();
     let demanded = |r: &Request<'_>| r.is_waited_for() && !r.noauto && !r.automount && !r.network && !r.lost;
@@ -290,7 +294,7 @@ fn requires_nothing(
     let unchecked = |r: &Request<'_>| {
         let device = device_unit(&r.path);
         let check = format!("systemd-fsck@{}.service", device.trim_end_matches(".device"));
-        is_masked(&check) && generator::checked(r, &has_checker) == Some(Tie::Requires)
+        masks.has(&check) && generator::checked(r, &has_checker) == Some(Tie::Requires)
     };
     requests.iter().position(|r| demanded(r) && (r.unloadable().is_some() || asks(r) || unchecked(r)))
 }
@@ -410,8 +414,18 @@ fn unasked_mounts(record: &Record, entries: &[EntryForecast]) -> Vec<String> {
     started.filter(asked).map(|u| visible(&u.name).into_owned()).collect()
 }
 
+/// Time limits that drop-ins set for targets of the boot.
+fn limits_of_targets(record: &Record) -> Vec<String> {
+    let targets = record.units.iter().flatten().filter(|u| u.name.ends_with(".target") && !u.masked);
+    let limit = |u: &LocalUnit| {
+        let limit = u.job_timeout.as_deref()?;
+        Some(format!("{} has JobTimeoutSec={}, which is not played", visible(&u.name), visible(limit)))
+    };
+    targets.filter_map(limit).collect()
+}
+
 fn assumed(record: &Record, entries: &[EntryForecast]) -> Vec<String> {
-    let mut assumed = Vec::new();
+    let mut assumed = limits_of_targets(record);
     match record.host.init.as_ref().map(|i| (i.kind, i.running)) {
         None => assumed.push("the init system is not known: systemd is assumed".to_owned()),
         Some((InitKind::Systemd, Some(false))) => {

@@ -264,7 +264,8 @@ fn there(request: &Request<'_>, at: f64) -> Settled {
 
 fn timed_out(request: &Request<'_>, at: Option<f64>) -> Settled {
     let name = visible(&request.entry.source);
-    let limit = request.device_limit().flatten().or(at);
+    let job = request.job_limit().filter(|job| at.is_some_and(|at| *job <= at));
+    let limit = job.or(request.device_limit().flatten()).or(at);
     let limit = if at.is_none() { None } else { limit };
     let what = match &request.lack {
         Some(lack) => lack.words().to_owned(),

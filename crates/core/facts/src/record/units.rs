@@ -47,9 +47,13 @@ pub struct LocalUnit {
     /// Conditions and assertions as written: `ConditionPathExists=/srv/key`.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub conditions: Vec<String>,
-    /// `JobRunningTimeoutSec=` or `JobTimeoutSec=`, of device units.
+    /// `JobTimeoutSec=`; of device units `JobRunningTimeoutSec=` too.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub job_timeout: Option<String>,
+    /// `ExecStart=` of a service, the last one: of a drop-in it takes the place of what
+    /// the service does.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub exec: Option<String>,
 }
 
 /// A unit as the running manager has it.
