@@ -1,5 +1,6 @@
 use super::common;
 use super::program::NEW;
+use super::shown::shown;
 use bradawl_facts::Version;
 use bradawl_facts::table::OptionItem;
 
@@ -180,9 +181,17 @@ pub fn effective(options: &[OptionItem], program: Version) -> Vec<String> {
     normal
 }
 
-/// The same of a type: what it is by itself comes to the flags.
+/// The same of a type: what it is by itself comes to the flags, and values are in the
+/// form in which the kernel shows them.
 pub fn effective_of(fstype: &str, options: &[OptionItem], program: Version) -> Vec<String> {
     let mut normal = effective(options, program);
+    for word in &mut normal {
+        if let Some((name, value)) = word.split_once('=')
+            && let Some(shown) = shown(fstype, name, value)
+        {
+            *word = format!("{name}={shown}");
+        }
+    }
     let has = |name: &str| options.iter().any(|o| o.name == name);
     if is_read_only(fstype, options)
         && let Some(word) = normal.iter_mut().find(|word| *word == "rw")

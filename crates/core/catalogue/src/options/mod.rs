@@ -12,6 +12,7 @@ mod list;
 mod program;
 mod protection;
 mod purpose;
+mod shown;
 mod topic;
 mod verdict;
 
