@@ -19,6 +19,7 @@ const NOT_MODELLED: &[(&str, &str)] = &[
     ),
     ("fresh-local-fs-limit", "JobTimeoutSec= of a target is not played: told as assumed"),
     ("fresh-entry-wanted-only", "the guest was slow: a limit of 6 s took it 11"),
+    ("fresh-swapfile-behind-lost-nofail", "the same: 27 s"),
 ];
 
 #[test]

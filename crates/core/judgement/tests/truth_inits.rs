@@ -49,6 +49,9 @@ fn host(boot: &Boot) -> Record {
         let mount = Some(EarlyMount::Busybox);
         record.early.as_mut().unwrap().image = Some(InitramfsImage { mount, ..InitramfsImage::default() });
     }
+    if name == "dracut-plain" {
+        record.early.as_mut().unwrap().image = Some(InitramfsImage::default());
+    }
     if name.starts_with("dracut-stack") {
         guest::stack::build(&mut record, boot);
     }

@@ -27,6 +27,11 @@ fn has_systemd(record: &Record) -> bool {
     image.map_or_else(|| record.host.boots_with().is_systemd(), |image| image.systemd)
 }
 
+/// Whether it is dracut's without systemd.
+pub(super) fn is_plain(record: &Record) -> bool {
+    is_maker(record) && !has_systemd(record)
+}
+
 /// Seconds after which a lost root is given up: `rd.timeout=` of the device's
 /// job, or the rounds of `rd.retry=`, whichever is over first.
 pub(super) fn patience(record: &Record) -> f64 {

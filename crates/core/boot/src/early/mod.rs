@@ -6,6 +6,7 @@
 //! recorded.
 
 mod dracut;
+mod dracut_plain;
 mod dracut_words;
 mod resume;
 mod root;
@@ -57,13 +58,16 @@ pub(super) fn play(
         .or_else(|| dracut_words::untyped(record, index).filter(|_| !attended))
         .or_else(|| usr::not_mounted(record, requests))
         .or_else(|| dracut::usr_not_mounted(record, requests))
+        .or_else(|| dracut_plain::not_mounted(record, requests))
         .or_else(|| dracut::no_init(record, index));
     let asked = dracut_words::asked_for(record, index).filter(|_| attended);
     let typed =
         asked.map(|name| format!("somebody types the passphrase of {} in the initramfs", visible(&name)));
     forecast.assumed.extend(typed);
     if given_up.is_none() {
-        usr::mounted_unasked(record, requests).into_iter().for_each(|place| forecast.mount_early(place));
+        let unasked = usr::mounted_unasked(record, requests)
+            .or_else(|| dracut_plain::mounted_unasked(record, requests));
+        unasked.into_iter().for_each(|place| forecast.mount_early(place));
     }
     let endless = waits.iter().find(|w| w.stall_s.is_none());
     match (given_up, endless) {

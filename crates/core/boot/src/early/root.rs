@@ -3,7 +3,7 @@
 
 use super::super::assembly::{self, Lack};
 use super::super::crypt::unlocked_later;
-use super::{GivenUp, by_initramfs_tools, patience};
+use super::{GivenUp, by_initramfs_tools, dracut, patience};
 use bradawl_catalogue::options::{Asked, Verdict, check};
 use bradawl_facts::Version;
 use bradawl_facts::record::CommandLine;
@@ -117,7 +117,8 @@ fn is_made_by_nobody(record: &Record, name: &str) -> bool {
 fn mount_objection(record: &Record, content: &Content, line: CommandLine<'_>) -> Option<String> {
     let held = content.fstype.as_deref()?;
     let types = line.last("rootfstype").filter(|list| !list.split(',').any(|t| t == held || t == "auto"));
-    if let Some(types) = types {
+    // Dracut's scripts take what the device manager says it holds (recorded).
+    if let Some(types) = types.filter(|_| !dracut::is_plain(record)) {
         return Some(format!("root is mounted as {}, and holds {held}", visible(types)));
     }
     refused_flag(record, content, held, line.last("rootflags")?)

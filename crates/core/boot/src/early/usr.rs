@@ -2,8 +2,8 @@
 //!
 //! It reads the table with a shell loop: escapes are not decoded, `nofail` and
 //! `noauto` say nothing to it. Its mount program knows a handful of words and
-//! hands every other option to the kernel as it stands (recorded). Dracut
-//! mounts /usr too; what it does there was not recorded and is not played.
+//! hands every other option to the kernel as it stands (recorded). What dracut
+//! does is in files of its own.
 
 use super::super::forecast::EntryState;
 use super::super::need::Need;

@@ -117,7 +117,10 @@ pub(super) fn shown(fstype: &str, name: &str, value: &str) -> Option<String> {
             let mut steps: Vec<&str> = Vec::new();
             for step in value.split('/').filter(|step| !matches!(*step, "" | ".")) {
                 // Above the top is the top.
-                if step == ".." { drop(steps.pop()) } else { steps.push(step) }
+                match step {
+                    ".." => steps.truncate(steps.len().saturating_sub(1)),
+                    _ => steps.push(step),
+                }
             }
             Some(format!("/{}", steps.join("/")))
         }

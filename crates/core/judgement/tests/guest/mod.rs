@@ -77,10 +77,10 @@ pub const SETS: [(&str, usize); 18] = [
     ("words-257", 65),
     ("crypt-more", 14),
     ("inits", 120),
-    ("dracut", 37),
+    ("dracut", 50),
     ("busybox", 33),
     ("stack", 30),
-    ("fresh", 20),
+    ("fresh", 37),
 ];
 /// The same for boots with an initramfs that reads the table.
 pub const EARLY: usize = 112;
