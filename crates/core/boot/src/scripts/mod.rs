@@ -34,7 +34,7 @@ pub(super) struct Scripts {
     /// What comes of the rest where root stays read-only.
     read_only: ReadOnly,
     /// What it stops in.
-    shell: &'static str,
+    pub shell: &'static str,
     /// The recordings it rests on; absent: it follows its scripts.
     recorded: Option<&'static str>,
 }
@@ -81,6 +81,18 @@ fn scripts(record: &Record, init: &Init) -> Option<&'static Scripts> {
         InitKind::Finit => Some(&finit::SCRIPTS),
         InitKind::Busybox => Some(&busybox::SCRIPTS),
         InitKind::Systemd | InitKind::Other => None,
+    }
+}
+
+/// Those of the host's init.
+pub(super) fn of_host(record: &Record) -> Option<&'static Scripts> {
+    scripts(record, record.host.init.as_ref()?)
+}
+
+impl Scripts {
+    /// Whether the boot stops when the device of this entry is not there.
+    pub fn stops_without(&self, request: &Request<'_>) -> bool {
+        self.stops && request.entry.pass > 0 && check_misses(self.checks, request)
     }
 }
 

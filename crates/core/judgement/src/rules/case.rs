@@ -3,6 +3,7 @@ use crate::policy::Policy;
 use bradawl_boot::{EntryForecast, EntryState, Forecast, Need, Outcome, Request};
 use bradawl_facts::Consequence;
 use bradawl_facts::map::Map;
+use bradawl_facts::record::BootsWith;
 use bradawl_facts::record::{Device, Mount, Record};
 use bradawl_facts::size::seconds;
 use bradawl_facts::table::{FieldName, Span, Table};
@@ -113,8 +114,7 @@ impl<'a> Case<'a> {
         if entry.consequence.is_some() {
             finding.stall_s = entry.stall_s;
         }
-        let early = self.forecast.is_some_and(|f| f.outcome == Outcome::NoRoot);
-        finding.why = at_boot(entry, request, early);
+        finding.why = at_boot(entry, request, self.forecast);
     }
 
     /// What the forecast says of the request's entry.
@@ -180,8 +180,10 @@ fn users<'a>(requests: &[Request<'a>]) -> Map<&'a str, Vec<usize>> {
 }
 
 /// What happens at boot to an entry, in a sentence.
-/// `early`: the boot ends in the initramfs.
-pub(super) fn at_boot(entry: &EntryForecast, request: &Request<'_>, early: bool) -> String {
+/// `boot`: all of it.
+pub(super) fn at_boot(entry: &EntryForecast, request: &Request<'_>, boot: Option<&Forecast>) -> String {
+    let early = boot.is_some_and(|f| f.outcome == Outcome::NoRoot);
+    let shell = boot.filter(|f| matches!(f.model, BootsWith::Scripts(_))).map(|f| f.ends_in.as_str());
     let what = if request.entry.is_swap() { "this swap" } else { entry.target.as_str() };
     let waits = match entry.stall_s {
         Some(s) if s > 0.0 => format!("The boot waits {} for it", seconds(entry.stall_s)),
@@ -191,33 +193,36 @@ pub(super) fn at_boot(entry: &EntryForecast, request: &Request<'_>, early: bool)
     let tried =
         if entry.state == EntryState::Blocked { "It is not attempted" } else { "The mount fails at once" };
     let there = matches!(entry.state, EntryState::Mounted | EntryState::Active);
-    match (entry.consequence, waits.is_empty()) {
-        (Some(Consequence::Halt), _) if early && request.entry.target == "/usr" => {
+    match (entry.consequence, waits.is_empty(), shell) {
+        (Some(Consequence::Halt), _, Some(shell)) => {
+            format!("Its check fails and the boot stops in {shell}: no login over the network.")
+        }
+        (Some(Consequence::Halt), ..) if early && request.entry.target == "/usr" => {
             let waits = if waits.is_empty() { String::new() } else { format!("{waits}. ") };
             format!(
                 "{waits}The initramfs mounts it, and stops in its own shell when it cannot: no login over the network."
             )
         }
-        (Some(Consequence::Halt), _) if entry.stall_s.is_none() => {
+        (Some(Consequence::Halt), ..) if entry.stall_s.is_none() => {
             format!("{waits}: no login over the network.")
         }
-        (Some(Consequence::Halt), false) => {
+        (Some(Consequence::Halt), false, None) => {
             format!("{waits}, then stops in emergency mode: no login over the network.")
         }
-        (Some(Consequence::Halt), true) => {
+        (Some(Consequence::Halt), true, None) => {
             format!("{tried} and the boot stops in emergency mode: no login over the network.")
         }
-        (Some(Consequence::Stall), _) if there => format!("{waits}, and login comes that much later."),
-        (Some(Consequence::Stall), _) => {
+        (Some(Consequence::Stall), ..) if there => format!("{waits}, and login comes that much later."),
+        (Some(Consequence::Stall), ..) => {
             format!("{waits}, login comes that much later, and {what} is not there.")
         }
-        (Some(Consequence::Missing), _) if request.is_root() => {
+        (Some(Consequence::Missing), ..) if request.is_root() => {
             "Login comes, but root is left read-only.".to_owned()
         }
-        (Some(Consequence::Missing), _) => format!("Login comes, but {what} is not there."),
-        (Some(Consequence::Risk), _) => {
+        (Some(Consequence::Missing), ..) => format!("Login comes, but {what} is not there."),
+        (Some(Consequence::Risk), ..) => {
             format!("The boot does not try it; whoever needs {what} will find it failing.")
         }
-        (Some(Consequence::Note) | None, _) => "The boot is not affected.".to_owned(),
+        (Some(Consequence::Note) | None, ..) => "The boot is not affected.".to_owned(),
     }
 }

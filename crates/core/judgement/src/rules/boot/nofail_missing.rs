@@ -1,6 +1,6 @@
 use crate::rules::fixing::add_nofail;
 use crate::rules::{Basis, Case, Family, Finding, Rule};
-use bradawl_boot::{EntryState, Need, Request};
+use bradawl_boot::{EntryState, Loss, Need, Request};
 use bradawl_catalogue::directories::Role;
 use bradawl_facts::Consequence;
 use bradawl_facts::record::Device;
@@ -23,29 +23,27 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    for (request, device) in required_data(case).filter(|(_, d)| !d.is_removable()) {
+    for (request, device, loss) in required_data(case).filter(|(_, d, _)| !d.is_removable()) {
         let mut finding = case.finding(&RULE, request, FieldName::Options);
         finding.message = format!("The entry has no nofail; it needs {}.", device.path);
-        finding.why =
-            "It works as long as the disk is there. The day it is not, the boot waits for it and then stops \
-                       in emergency mode."
-                .to_owned();
+        finding.why = format!("It works as long as the disk is there. The day it is not, {}.", loss.words());
         finding.remedy = "If the host can do its work without it, add nofail.".to_owned();
         finding.fixes.extend(add_nofail(case, request, false));
         findings.push(finding);
     }
 }
 
-/// The entries of data that boot requires, with their device; what lies
-/// beside root is there whenever root is.
+/// The entries of data that boot requires, with their device and what its loss does;
+/// what lies beside root is there whenever root is.
 pub(in crate::rules) fn required_data<'c, 'a>(
     case: &'c Case<'a>,
-) -> impl Iterator<Item = (&'c Request<'a>, &'a Device)> + use<'c, 'a> {
+) -> impl Iterator<Item = (&'c Request<'a>, &'a Device, Loss)> + use<'c, 'a> {
     let root = case.requests.iter().find(|r| r.is_root()).map(device_paths).unwrap_or_default();
     case.requests.iter().filter(|r| is_data(case, r)).filter_map(move |request| {
         let Need::Present(devices) = &request.need else { return None };
         let beside_root = devices.iter().any(|d| root.contains(&d.path.as_str()));
-        devices.first().filter(|_| !beside_root).map(|device| (request, *device))
+        let device = devices.first().filter(|_| !beside_root)?;
+        Some((request, *device, Loss::of(case.record, request)?))
     })
 }
 

@@ -19,10 +19,10 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    for (request, device) in required_data(case).filter(|(_, d)| d.is_removable()) {
+    for (request, device, loss) in required_data(case).filter(|(_, d, _)| d.is_removable()) {
         let mut finding = case.finding(&RULE, request, FieldName::Options);
         finding.message = format!("{} is removable, and the entry has no nofail.", device.path);
-        finding.why = "With the disk out, the boot waits for it and then stops in emergency mode.".to_owned();
+        finding.why = format!("With the disk out, {}.", loss.words());
         finding.remedy = "Add nofail.".to_owned();
         finding.fixes.extend(add_nofail(case, request, true));
         findings.push(finding);
@@ -32,7 +32,26 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::rules::testing::{assert_lines, only};
+    use crate::rules::testing::{assert_lines, findings_on, only};
+    use bradawl_facts::record::{Init, InitKind};
+    use bradawl_facts::testing::{ROOT, host};
+
+    #[test]
+    fn what_its_loss_does_hangs_on_the_init() {
+        let why = |kind, pass| {
+            let mut record = host();
+            record.host.init = Some(Init::new(kind, None));
+            let table = format!("{ROOT}LABEL=FIELD /media/field vfat defaults 0 {pass}\n");
+            let found = findings_on(&record, &table).into_iter().find(|f| f.rule == "removable");
+            found.map(|f| f.why)
+        };
+        let waits = "With the disk out, the boot waits for it and then stops in emergency mode.";
+        assert_eq!(why(InitKind::Systemd, 0).as_deref(), Some(waits));
+        assert_eq!(why(InitKind::Sysvinit, 0), None);
+        let checks = "With the disk out, its check fails and the boot stops in the maintenance shell.";
+        assert_eq!(why(InitKind::Sysvinit, 2).as_deref(), Some(checks));
+        assert_eq!(why(InitKind::Busybox, 2), None);
+    }
 
     #[test]
     fn fires_on_removable_disks_alone() {

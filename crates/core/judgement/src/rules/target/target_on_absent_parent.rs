@@ -1,6 +1,6 @@
 use crate::rules::fixing::add_nofail;
 use crate::rules::{Basis, Case, Family, Finding, Rule};
-use bradawl_boot::{EntryState, Request};
+use bradawl_boot::{EntryState, Loss, Request};
 use bradawl_facts::Consequence;
 use bradawl_facts::path::folders_above;
 use bradawl_facts::table::FieldName;
@@ -28,7 +28,9 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests.iter().filter(|r| !r.entry.is_swap()) {
         let Some(parent) = parent(case, request) else { continue };
         let optional = request.nofail || request.noauto || request.automount || request.network;
-        let may_go = parent.nofail && parent.source.wants_device() && !optional;
+        // Scripts mount what lies below into the empty directory.
+        let waits = matches!(Loss::of(case.record, parent), Some(Loss::WaitedFor));
+        let may_go = parent.nofail && parent.source.wants_device() && !optional && waits;
         let fails = blocked(request);
         if !fails && !may_go {
             continue;
