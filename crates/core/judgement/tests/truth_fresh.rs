@@ -20,6 +20,14 @@ const NOT_MODELLED: &[(&str, &str)] = &[
     ("fresh-local-fs-limit", "JobTimeoutSec= of a target is not played: told as assumed"),
     ("fresh-entry-wanted-only", "the guest was slow: a limit of 6 s took it 11"),
     ("fresh-swapfile-behind-lost-nofail", "the same: 27 s"),
+    ("fresh-var-lost-nofail", "the same: 10 s"),
+    ("fresh-parent-automount-lost", "the same: 11 s"),
+    ("fresh-image-behind-lost", "the same: 16 s"),
+    (
+        "fresh-word-start-limit",
+        "the same: a sound mount took longer than the 8 s that the scenario leaves it",
+    ),
+    ("fresh-service-before-local", "no record tells whether a service succeeds: told as assumed"),
 ];
 
 #[test]
@@ -38,7 +46,11 @@ fn agrees_with_boots_written_down_before() {
             misses.push((boot.id.clone(), told));
         }
     }
-    println!("fresh: {} boots, {} right in all", boots.len(), boots.len() - misses.len());
+    let right = boots.len() - misses.len();
+    println!("fresh: {} boots, {right} right in all", boots.len());
+    let page = concat!(env!("CARGO_MANIFEST_DIR"), "/../../../docs/model/verified.md");
+    let row = format!("(`truth_fresh.rs`) | {} | {right} ", boots.len());
+    assert!(std::fs::read_to_string(page).unwrap().contains(&row), "docs/model/verified.md lacks {row}");
     let known = |id: &str| NOT_MODELLED.iter().any(|(known, _)| *known == id);
     let new: Vec<_> = misses.iter().filter(|(id, _)| !known(id)).collect();
     assert!(new.is_empty(), "{} new: {new:#?}", new.len());

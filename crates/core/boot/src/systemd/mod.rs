@@ -414,18 +414,23 @@ fn unasked_mounts(record: &Record, entries: &[EntryForecast]) -> Vec<String> {
     started.filter(asked).map(|u| visible(&u.name).into_owned()).collect()
 }
 
-/// Time limits that drop-ins set for targets of the boot.
-fn limits_of_targets(record: &Record) -> Vec<String> {
+/// What drop-ins of targets of the boot ask for and is not played: time limits, and
+/// services that have to succeed.
+fn unplayed_of_targets(record: &Record) -> Vec<String> {
     let targets = record.units.iter().flatten().filter(|u| u.name.ends_with(".target") && !u.masked);
-    let limit = |u: &LocalUnit| {
-        let limit = u.job_timeout.as_deref()?;
-        Some(format!("{} has JobTimeoutSec={}, which is not played", visible(&u.name), visible(limit)))
+    let of = |u: &LocalUnit| {
+        let name = visible(&u.name).into_owned();
+        let limit = u.job_timeout.as_deref();
+        let limit = limit.map(|l| format!("{name} has JobTimeoutSec={}, which is not played", visible(l)));
+        let services = u.requires.iter().filter(|r| r.ends_with(".service"));
+        let services = services.map(|s| format!("{}, which {name} requires, succeeds", visible(s)));
+        limit.into_iter().chain(services).collect::<Vec<_>>()
     };
-    targets.filter_map(limit).collect()
+    targets.flat_map(of).collect()
 }
 
 fn assumed(record: &Record, entries: &[EntryForecast]) -> Vec<String> {
-    let mut assumed = limits_of_targets(record);
+    let mut assumed = unplayed_of_targets(record);
     match record.host.init.as_ref().map(|i| (i.kind, i.running)) {
         None => assumed.push("the init system is not known: systemd is assumed".to_owned()),
         Some((InitKind::Systemd, Some(false))) => {

@@ -77,10 +77,10 @@ pub const SETS: [(&str, usize); 18] = [
     ("words-257", 65),
     ("crypt-more", 14),
     ("inits", 120),
-    ("dracut", 50),
+    ("dracut", 54),
     ("busybox", 33),
     ("stack", 30),
-    ("fresh", 37),
+    ("fresh", 48),
 ];
 /// The same for boots with an initramfs that reads the table.
 pub const EARLY: usize = 112;
