@@ -22,6 +22,9 @@ for raw in sys.argv[1:]:
         maker = MAKER.get(case['release'])
         dracut = (maker or '').startswith('dracut')
         if case['id'] in LEFT_OUT: continue
+        # The table had not been put in place: nothing was made of it.
+        made = any('-.mount' in l or 'srv-' in l for l in result['links']) or any('srv-' in u for u in result['units'])
+        if maker == 'dracut-plain' and '/srv' in case['fstab'] and result['why'] and not made: continue
         slow = re.search(r'Timed out waiting for device \S*c1f0e-6a35-4b1c-9a55-0f6f1f1a0001', said)
         if slow and not case.get('root'): continue
         stops = 'aintenance' in said or (result.get('shell') or '').startswith(('Press Enter', '(or press', 'Control-D'))

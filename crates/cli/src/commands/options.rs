@@ -37,7 +37,10 @@ fn consult(ui: &Ui, args: &OptionsArgs, facts: &Facts) -> Result<Status, Command
         (None, None) => fstype.is_some(),
     };
     let report = ReferenceReport::of(fstype, facts.kernel, facts.release.clone(), fits);
-    let report = report.asked(word.as_deref(), fstype);
+    let mut report = report.asked(word.as_deref(), fstype);
+    if let (Some(fstype), None, None) = (fstype, &args.option, &word) {
+        report = report.by_use(fstype);
+    }
     let nothing = report.options.is_empty();
     if let (Some(name), Some(fstype), true) = (&args.option, fstype, nothing) {
         return Err(no_such(fstype, name));
@@ -48,7 +51,7 @@ fn consult(ui: &Ui, args: &OptionsArgs, facts: &Facts) -> Result<Status, Command
         (_, Some(word), ..) => ui.print(&views::options::search(&report, word, width))?,
         (_, _, None, _) => ui.print(&views::options::types(&report, width))?,
         (_, _, Some(fstype), None) => {
-            ui.print(&views::options::reference(fstype, facts.kernel, width))?;
+            ui.print(&views::options::reference(fstype, facts.kernel, &report.recommended, width))?;
         }
         (_, _, Some(fstype), Some(name)) => {
             let page = views::options::page(&report, fstype, facts.kernel, width);

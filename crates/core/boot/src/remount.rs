@@ -2,6 +2,7 @@
 //! is not looked at (recorded: another type, `overlay` without layers): the
 //! options are those of the file system that is root.
 
+use super::early::root_has_options_of;
 use super::request::Request;
 use super::trial::{Cause, Trial};
 use bradawl_catalogue::options::{Asked, Verdict, check, program_on};
@@ -51,6 +52,9 @@ fn objection(record: &Record, fstype: &str, request: &Request<'_>) -> Option<Str
     let options = &request.entry.options;
     if options.iter().any(|o| o.name == "dax" && o.value.as_deref().is_none_or(|v| v == "always")) {
         return Some("dax cannot be switched on while root is mounted".to_owned());
+    }
+    if root_has_options_of(record, request) {
+        return None;
     }
     let wanted = options.iter().rfind(|o| o.name == "data")?.value.as_deref()?;
     let of_list = |list: &str| {

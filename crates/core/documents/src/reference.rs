@@ -1,6 +1,7 @@
 use bradawl_catalogue::options::{
     Advice, Form, Opt, Reader, Topic, common, of_type, opposite, purposes, topic, types,
 };
+use bradawl_change::draft::{Recommended, recommended};
 use bradawl_facts::Version;
 use serde::Serialize;
 
@@ -18,6 +19,8 @@ pub struct ReferenceReport {
     pub options: Vec<OptionRow>,
     /// What the word that was searched asks for, and the options that do it.
     pub purposes: Vec<PurposeRow>,
+    /// The sets of options that a type which is asked for by itself is given by use.
+    pub recommended: Vec<Recommended>,
 }
 
 /// Something that is wanted of a mount.
@@ -209,7 +212,14 @@ impl ReferenceReport {
         }
         let types = named.iter().map(|t| TypeRow { fstype: t, options: rows_of(t).len() }).collect();
         let purposes = Vec::new();
-        ReferenceReport { schema: "bradawl.option-reference/1", kernel: release, types, options, purposes }
+        let schema = "bradawl.option-reference/1";
+        ReferenceReport { schema, kernel: release, types, options, purposes, recommended: Vec::new() }
+    }
+
+    /// The same with what the type is given by use.
+    #[must_use]
+    pub fn by_use(self, fstype: &str) -> Self {
+        ReferenceReport { recommended: recommended(fstype), ..self }
     }
 
     /// The same with what a word asks for.

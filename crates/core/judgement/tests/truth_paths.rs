@@ -24,7 +24,6 @@ const NOT_MODELLED: &[(&str, &str)] = &[
         "no record tells whether a service succeeds: told as assumed, with the worst",
     ),
     ("path-requires-missing-beside-swap", "a swap file on a root that stays read-only is not activated"),
-    ("path-mount-dropin-timeout", "drop-ins of device units are not read"),
 ];
 
 #[test]

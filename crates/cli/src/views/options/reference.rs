@@ -3,6 +3,7 @@
 use crate::ui::{BOLD, FAINT, labelled, padded, styled, wrapped};
 use bradawl_catalogue::fstypes::{Lives, known};
 use bradawl_catalogue::options::{Form, Opt, Reader, Topic, common, topic, types as all_types};
+use bradawl_change::draft::Recommended;
 use bradawl_documents::{OptionRow, ReferenceReport, Wants, rows_of};
 use bradawl_facts::Version;
 use bradawl_facts::text::{count, visible};
@@ -34,12 +35,13 @@ pub fn types(report: &ReferenceReport, width: usize) -> String {
 }
 
 /// The options of a type by what people want to do.
-pub fn reference(fstype: &str, kernel: Option<Version>, width: usize) -> String {
+pub fn reference(fstype: &str, kernel: Option<Version>, recommended: &[Recommended], width: usize) -> String {
     let on = kernel.map(|k| format!(" on kernel {k}")).unwrap_or_default();
     let rows = rows_of(fstype);
     let shown: Vec<&Opt> = rows.iter().filter(|row| kernel.is_none() || row.taken_by(kernel)).collect();
     let mut out = format!("{}{on}: {}\n", styled(BOLD, fstype), count(shown.len(), "option"));
     let groups = Topic::ALL.map(|group| (group, of_one_meaning(&shown, group, kernel)));
+    out.push_str(&by_use(recommended, width));
     let names = groups.iter().flat_map(|(_, rows)| rows).map(|(names, _)| names.chars().count());
     let column = names.max().unwrap_or(0).min(30);
     for (group, rows) in groups.iter().filter(|(_, rows)| !rows.is_empty()) {
@@ -58,6 +60,49 @@ pub fn reference(fstype: &str, kernel: Option<Version>, width: usize) -> String 
         out.push_str(&format!("\n{}\n", wrapped(&note, width).join("\n")));
     }
     out
+}
+
+/// The sets by use, then why each option is in one.
+fn by_use(sets: &[Recommended], width: usize) -> String {
+    let uses = |set: &Recommended| match sets {
+        [_] => "every use".to_owned(),
+        _ => set.purposes.iter().map(|p| p.name()).collect::<Vec<_>>().join(", "),
+    };
+    let mut reasons: Vec<(&str, &str)> = Vec::new();
+    for choice in sets.iter().flat_map(|set| &set.reasons) {
+        if reasons.iter().all(|(what, _)| *what != choice.what) {
+            reasons.push((&choice.what, &choice.why));
+        }
+    }
+    let names = sets.iter().map(uses).chain(reasons.iter().map(|(what, _)| (*what).to_owned()));
+    let column = names.map(|name| name.chars().count()).max().unwrap_or(0);
+    let room = width.saturating_sub(column + 4).max(20);
+    let row = |(name, lines): (String, Vec<String>)| {
+        let first = std::iter::once(name).chain(std::iter::repeat(String::new()));
+        let line = |(name, line): (String, String)| format!("  {}  {line}\n", padded(&name, column));
+        first.zip(lines).map(line).collect::<String>()
+    };
+    let told: String = sets.iter().map(|set| row((uses(set), at_commas(&set.options, room)))).collect();
+    let why: String =
+        reasons.iter().map(|(what, why)| row(((*what).to_owned(), wrapped(why, room)))).collect();
+    match sets {
+        [] => String::new(),
+        _ => format!("\n{}\n{told}\n{why}", styled(BOLD, "By use, as bradawl draft writes it")),
+    }
+}
+
+/// A list of options in lines of so many characters, parted behind commas.
+fn at_commas(list: &str, room: usize) -> Vec<String> {
+    let mut lines = vec![String::new()];
+    for part in list.split_inclusive(',') {
+        let last =
+            lines.last_mut().filter(|l| l.is_empty() || l.chars().count() + part.chars().count() <= room);
+        match last {
+            Some(line) => line.push_str(part),
+            None => lines.push(part.to_owned()),
+        }
+    }
+    lines
 }
 
 /// The options of a group as names and what they do; names for the same thing

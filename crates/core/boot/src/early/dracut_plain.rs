@@ -6,9 +6,11 @@
 use super::super::forecast::EntryState;
 use super::super::need::Need;
 use super::super::request::Request;
-use super::super::trial::{Cause, Trial};
+use super::super::trial::Trial;
 use super::{GivenUp, dracut};
 use bradawl_catalogue::fstypes::known;
+use bradawl_catalogue::options::{Asked, Verdict, check, program_on};
+use bradawl_facts::Version;
 use bradawl_facts::record::{CommandLine, Record};
 use bradawl_facts::text::visible;
 
@@ -28,20 +30,33 @@ fn place(requests: &[Request<'_>], target: &str) -> Option<usize> {
 /// Root is mounted read-only first. Where it is checked by its entry, it is mounted
 /// again with the options there, and refused ones leave it unmounted.
 fn root(record: &Record, requests: &[Request<'_>]) -> Option<GivenUp> {
+    let place = place(requests, "/").filter(|place| mounts_root_by(record, &requests[*place]))?;
+    let request = &requests[place];
+    let kernel = record.host.kernel.as_deref().and_then(Version::parse);
+    let asked = Asked::new(root_type(request), &request.entry.options, kernel);
+    let all = check(&Asked { program: Some(program_on(record)), ..asked });
+    let refused = all.iter().find(|c| c.verdict == Verdict::Refused)?;
+    let name = visible(&request.entry.options[refused.index].name);
+    let why =
+        format!("root is mounted with {name} of line {}, which is rejected: {}", request.line(), refused.why);
+    Some(GivenUp { target: "/", why, stall_s: 0.0, entry: Some((place, EntryState::Failed)), assumed: None })
+}
+
+/// Whether root is mounted anew with the options of its entry before the init system
+/// begins.
+pub(in crate::early) fn mounts_root_by(record: &Record, request: &Request<'_>) -> bool {
     let line = CommandLine::of(record);
     let reads = !line.denies("rd.fstab") && line.last("rootflags").is_none();
-    let place = place(requests, "/").filter(|_| reads)?;
-    let request = &requests[place];
     let skips = line.has("rd.skipfsck") || line.has("fastboot") || request.entry.has("_netdev");
-    let fstype = request.content().and_then(|c| c.fstype.as_deref()).unwrap_or(&request.entry.fstype);
+    let fstype = root_type(request);
     // It has no way to check XFS and Btrfs.
     let checks = known(fstype).is_some_and(|t| t.checked) && !matches!(fstype, "xfs" | "btrfs");
-    if skips || !checks || request.entry.pass == 0 {
-        return None;
-    }
-    let Trial::Fails(Cause::Options, why) = &request.trial else { return None };
-    let why = format!("root is mounted with the options of line {}: {why}", request.line());
-    Some(GivenUp { target: "/", why, stall_s: 0.0, entry: Some((place, EntryState::Failed)), assumed: None })
+    dracut::is_plain(record) && reads && !skips && checks && request.entry.pass != 0
+}
+
+/// What root holds, else what its entry says.
+fn root_type<'r>(request: &'r Request<'_>) -> &'r str {
+    request.content().and_then(|c| c.fstype.as_deref()).unwrap_or(&request.entry.fstype)
 }
 
 /// /usr is mounted at once, whatever else its entry says.

@@ -13,6 +13,11 @@ mod root;
 mod told;
 mod usr;
 
+/// Whether the initramfs has mounted root with the options of its entry.
+pub(super) fn root_has_options_of(record: &Record, request: &Request<'_>) -> bool {
+    dracut_plain::mounts_root_by(record, request)
+}
+
 pub use resume::{ResumePlace, ResumeSetting, ResumeWait, resume_setting, resume_wait};
 pub use usr::refused_early;
 

@@ -4,10 +4,13 @@
 mod choices;
 mod making;
 mod moving;
+mod recommended;
 mod share;
 mod source;
 mod steps;
 mod subvolume;
+
+pub use recommended::{Recommended, recommended};
 
 use crate::edit::{By, Fresh};
 use crate::image;
@@ -38,6 +41,20 @@ pub enum DraftPurpose {
     Boot,
     /// Data of several users.
     Shared,
+}
+
+impl DraftPurpose {
+    /// Its word, as in JSON.
+    pub fn name(self) -> &'static str {
+        match self {
+            DraftPurpose::Data => "data",
+            DraftPurpose::Removable => "removable",
+            DraftPurpose::Backup => "backup",
+            DraftPurpose::Scratch => "scratch",
+            DraftPurpose::Boot => "boot",
+            DraftPurpose::Shared => "shared",
+        }
+    }
 }
 
 /// What an entry is wanted for.
@@ -390,14 +407,7 @@ fn comment(found: &Found<'_>, purpose: Option<DraftPurpose>) -> Option<String> {
     words.extend(found.fstype.clone());
     words.extend(content.and_then(|c| c.label.as_ref()).map(|label| format!("\"{label}\"")));
     words.extend(device.model.as_ref().map(|model| format!("on {}", model.trim())));
-    let purpose = purpose.map(|p| match p {
-        DraftPurpose::Data => "data",
-        DraftPurpose::Removable => "removable",
-        DraftPurpose::Backup => "backup",
-        DraftPurpose::Scratch => "scratch",
-        DraftPurpose::Boot => "boot",
-        DraftPurpose::Shared => "shared",
-    });
+    let purpose = purpose.map(DraftPurpose::name);
     let about = words.join(" ");
     Some(match purpose {
         Some(purpose) => format!("{purpose}: {about}"),
