@@ -21,6 +21,6 @@ document.title="driven: "+said.join("; ");</script>'
 said=$(browser --enable-logging=stderr --dump-dom "file://$work/driven.html" | grep -o '<title>[^<]*')
 echo "$said"
 errors=$(grep -c 'CONSOLE.*\(rror\|Refused\)' "$work/log"); echo "console errors: $errors; page: $(stat -c %s "$work/page.html") bytes, $total hosts"
-[ "${3:-}" ] && { browser --screenshot="$work/shot.png" "file://$work/page.html" >/dev/null; convert "$work/shot.png" -strip -colors 64 "$3"; }
+[ "${3:-}" ] && { browser --window-size=1280,1200 --screenshot="$work/shot.png" "file://$work/page.html" >/dev/null; convert "$work/shot.png" -strip -colors 64 "$3"; }
 wanted="1 to $(least "$total") of $total ($(least "$total") rows); 1 to $(least "$lost") of $lost*($(least "$lost") rows); 1 to $(least "$gauges") of $gauges*"
 case $said in *"driven: "$wanted"; opens; "*) [ "$errors" = 0 ] ;; *) echo "filters are WRONG"; exit 1 ;; esac

@@ -24,7 +24,7 @@ printf '#!/bin/sh\nsed -i "s/noatime/noatme/" "$1"\n' > "/tmp/editor-$$"; chmod 
 python3 -c 'import json; print(json.load(open("demo/quayside.json"))["tables"][0]["text"], end="")' > /tmp/fstab
 EDITOR="/tmp/editor-$$" shot edit 40 'bradawl edit fstab --host quayside.json' 'bradawl edit /tmp/fstab --host demo/quayside.json'
 shot trend 34 'bradawl trend demo/surveys'
-shot options 54 'bradawl options vfat --kernel 6.1'
+shot options 54 'bradawl options vfat --kernel 6.1 | head -50'
 shot forecast 38 'bradawl forecast demo/mooring.json'
 shot hindsight 26 'bradawl hindsight demo/archive.json'
 shot devices 34 'bradawl devices demo/quayside.json'
