@@ -43,14 +43,14 @@ pub fn run(ui: &Ui, records: &str, into: &Path) -> Result<Status, CommandError> 
         Ok(())
     })?;
     if hosts == 0 {
-        failed.iter().for_each(|error| complain(error));
+        failed.iter().for_each(complain);
         return Err(CommandError::input(records, "there is no record to pack"));
     }
     packed.extend(compress_to_vec(open.as_slice(), CompressionLevel::Fastest));
     output::write(into, &packed, Readers::Owner)?;
     let (from, to) = (binary(bytes), binary(packed.len() as u64));
     ui.print(&format!("{} packed into {}: {from} in {to}.\n", count(hosts, "record"), into.display()))?;
-    failed.iter().for_each(|error| complain(error));
+    failed.iter().for_each(complain);
     Ok(if failed.is_empty() { Status::Fine } else { Status::Partly })
 }
 

@@ -207,10 +207,11 @@ fn page_data(page: &str) -> Value {
 fn the_page_has_every_finding_of_every_host() {
     let told: Value = serde_json::from_str(&audit("json").stdout).unwrap();
     let data = page_data(&audit("html").stdout);
-    let word = |n: &Value| data["words"][usize::try_from(n.as_u64().unwrap()).unwrap()].as_str().unwrap();
+    let place = |n: &Value| usize::try_from(n.as_u64().unwrap()).unwrap();
+    let word = |n: &Value| data["words"][place(n)].as_str().unwrap();
     let mut of_page = BTreeMap::new();
     for host in data["hosts"].as_array().unwrap() {
-        let found = host[4].as_array().unwrap().iter().map(|n| &data["found"][n.as_u64().unwrap() as usize]);
+        let found = host[4].as_array().unwrap().iter().map(|n| &data["found"][place(n)]);
         let all: Vec<(u64, String, String)> =
             found.map(|f| (f[2].as_u64().unwrap(), word(&f[1]).to_owned(), word(&f[4]).to_owned())).collect();
         of_page.insert(host[0].as_str().unwrap().to_owned(), all);
