@@ -38,6 +38,7 @@ use bradawl_catalogue::SystemdVersion;
 use bradawl_catalogue::command_line::not_played;
 use bradawl_facts::Consequence;
 use bradawl_facts::map::Set;
+use bradawl_facts::path::is_within;
 use bradawl_facts::record::CommandLine;
 use bradawl_facts::record::{InitKind, LocalUnit, Origin, Record};
 use bradawl_facts::size::seconds;
@@ -177,8 +178,12 @@ fn boot(
         requests.iter().zip(settled).enumerate().map(|(n, (r, s))| entry(n, r, s, &ending)).collect();
     mount_by_type(record, index, requests, &mut entries);
     let read_only = ending::root_read_only(record, requests, remounts);
+    let asked_read_only = ending::root_asked_read_only(record, requests, remounts);
+    if read_only || asked_read_only {
+        refuse_swap_files(requests, &mut entries);
+    }
     let mut forecast = told(record, entries, read_only, &ending);
-    forecast.root_read_only |= ending::root_asked_read_only(record, requests, remounts);
+    forecast.root_read_only |= asked_read_only;
     if forecast.outcome.reaches_login() && !lost_swaps.is_empty() {
         forecast.lose_swaps(lost_swaps.iter().flat_map(LostSwap::events));
     }
@@ -199,6 +204,23 @@ fn mount_by_type(
         if entry.state == EntryState::Manual {
             entry.state = EntryState::Mounted;
             entry.because("noauto or not, for a partition of this directory's type is there");
+        }
+    }
+}
+
+/// Swap is activated in no file that cannot be written, and so in none on a root that
+/// stays read-only (recorded).
+fn refuse_swap_files(requests: &[Request<'_>], entries: &mut [EntryForecast]) {
+    let mounted = |path: &str| {
+        let target = |r: &Request<'_>| r.target.as_deref().is_some_and(|t| t != "/" && is_within(path, t));
+        requests.iter().any(target)
+    };
+    for (request, entry) in requests.iter().zip(entries) {
+        let on_root = matches!(&request.source, Source::Path(path) if !mounted(path));
+        if request.entry.is_swap() && entry.state == EntryState::Active && on_root {
+            entry.state = EntryState::Failed;
+            entry.consequence = Some(Consequence::Missing);
+            entry.because("root stays read-only, and swap needs a file that can be written");
         }
     }
 }
