@@ -1,4 +1,5 @@
 use crate::args::{AuditArgs, AuditFormat};
+use crate::commands::judged::{Judged, one};
 use crate::commands::per_host::{folder_name, make};
 use crate::commands::swap;
 use crate::fleet::{self, Item, Names};
@@ -15,8 +16,6 @@ use crate::views;
 use crate::views::audit::Audited;
 use crate::views::host_page::Stores;
 use bradawl_boot::{Forecast, requests};
-use bradawl_change::advice::{MAX_ENTRIES, advise};
-use bradawl_change::mended_lines;
 use bradawl_change::rehearsal::RehearsalWishes;
 use bradawl_change::what_if::{Supposed, supposing};
 use bradawl_documents::fleet::{Fleet, MissingHost};
@@ -27,12 +26,11 @@ use bradawl_facts::Consequence;
 use bradawl_facts::record::{Record, TableFile};
 use bradawl_facts::table::Table;
 use bradawl_facts::text::{count, visible};
+use bradawl_judgement::Against;
 use bradawl_judgement::baseline;
 use bradawl_judgement::baseline::{Baseline, Book};
 use bradawl_judgement::policy::Date;
 use bradawl_judgement::rules::{Finding, RULES, leftovers};
-use bradawl_judgement::status::Counted;
-use bradawl_judgement::{Against, LostName, NotSearched, judge_against, numbers};
 use bradawl_resolve::Index;
 use std::path::Path;
 
@@ -68,22 +66,6 @@ struct Gathered {
     found: Book,
     #[cfg(feature = "parquet")]
     columns: Option<crate::columns::Sheets>,
-}
-
-/// One host, judged.
-pub struct Judged {
-    pub audited: Audited,
-    /// The exceptions of the policy that matched something.
-    pub used: Vec<usize>,
-    pub forecast: Forecast,
-    /// What counts for the exit status.
-    pub counted: Counted,
-    /// Its UUIDs, as numbers, and those it has lost.
-    pub names: (Vec<u64>, Vec<LostName>),
-    /// What a page about it alone shows beside.
-    pub stores: Option<Stores>,
-    #[cfg(feature = "parquet")]
-    pub columns: Option<Box<crate::columns::Rows>>,
 }
 
 pub fn run(ui: &Ui, args: &AuditArgs, settings: &Settings) -> Result<Status, CommandError> {
@@ -401,14 +383,7 @@ impl Run<'_> {
             AuditFormat::Prometheus => ui.put(&views::machine::prometheus(&fleet.report(failed, policy)))?,
             AuditFormat::Csv => ui.put(&views::machine::csv(&fleet.report(failed, policy))?)?,
             AuditFormat::Html => match only {
-                Some(only) => {
-                    let (audited, forecast, stores) = *only;
-                    let mut policy =
-                        views::audit::policy_lines(policy.as_ref(), audited.audit.silenced.len());
-                    let missing = fleet.missing().iter();
-                    policy.extend(missing.map(|m| format!("{}: {}", visible(&m.host), m.words())));
-                    ui.put(&views::host_page::html(&audited, &forecast, &stores, &policy)?)?;
-                }
+                Some(only) => show_host(ui, &only, fleet.missing(), policy.as_ref())?,
                 None => {
                     let report = fleet.report(failed, policy);
                     let hosts = report.hosts.len();
@@ -422,6 +397,19 @@ impl Run<'_> {
         }
         Ok(())
     }
+}
+
+/// The page of the only host.
+fn show_host(
+    ui: &Ui,
+    (audited, forecast, stores): &(Audited, Forecast, Stores),
+    missing: &[MissingHost],
+    policy: Option<&PolicyUse>,
+) -> Result<(), CommandError> {
+    let mut policy = views::audit::policy_lines(policy, audited.audit.silenced.len());
+    policy.extend(missing.iter().map(|m| format!("{}: {}", visible(&m.host), m.words())));
+    ui.put(&views::host_page::html(audited, forecast, stores, &policy)?)?;
+    Ok(())
 }
 
 /// Devices and swap of a host, for its page.
@@ -442,63 +430,4 @@ fn rehearse(record: &Record, path: &str, table: &Table) -> Result<RehearseReport
 
 fn audits(audited: Vec<Audited>) -> Vec<HostAudit> {
     audited.into_iter().map(|a| a.audit).collect()
-}
-
-/// Judges one host; with the smallest repair if that is told.
-pub fn one(
-    host: &input::Host,
-    given: Option<&TableFile>,
-    against: &Against<'_>,
-    with_advice: bool,
-) -> Result<Judged, CommandError> {
-    let file = input::chosen(host, given)?;
-    let table = input::parsed(file)?;
-    let judgement = judge_against(&host.record, &table, against);
-    let advice = if with_advice { advise(&host.record, &table, &judgement) } else { None };
-    let names = (numbers(&host.record), judgement.lost);
-    let small = judgement.forecast.entries.len() <= MAX_ENTRIES;
-    let mended = match with_advice && small {
-        true => mended_lines(&host.record, &table, against, &judgement.findings),
-        false => Vec::new(),
-    };
-    let counted = Counted::new(&judgement.forecast, &judgement.applied);
-    let forecast = judgement.forecast;
-    let facts = &host.record.host;
-    let repairs = with_advice && forecast.entries.len() > MAX_ENTRIES;
-    let not_searched = [
-        judgement.gave_up_looking.then_some(NotSearched::LookAlikes),
-        judgement.gave_up_trying.then_some(NotSearched::Fixes),
-        repairs.then_some(NotSearched::Repairs),
-    ];
-    let not_searched = not_searched.into_iter().flatten().collect();
-    let audit = HostAudit {
-        roles: facts.roles.clone(),
-        table: file.path.clone(),
-        verdict: forecast.verdict.to_string(),
-        at_worst: forecast.verdict.at_worst.as_ref().map(ToString::to_string),
-        outcome: Some(forecast.outcome),
-        stall_s: forecast.stall_s,
-        taken_at_s: facts.taken_at_s,
-        findings: judgement.findings,
-        silenced: judgement.applied.silenced,
-        unread: host.record.unread.clone(),
-        not_searched,
-        missing_facts: forecast.missing_facts.clone(),
-        assumed: forecast.assumed.clone(),
-        otherwise: forecast.worst.as_ref().map(|worst| worst.words()),
-        advice,
-        mended,
-        ..HostAudit::empty(facts.name.as_str())
-    };
-    let (audited, used) = (Audited { audit, table }, judgement.applied.used);
-    Ok(Judged {
-        audited,
-        used,
-        forecast,
-        counted,
-        names,
-        stores: None,
-        #[cfg(feature = "parquet")]
-        columns: None,
-    })
 }

@@ -1,4 +1,4 @@
-use super::{audit, forecast, hindsight, mend, swap};
+use super::{forecast, hindsight, judged, mend, swap};
 use crate::demo::HOSTS;
 use crate::input::Host;
 use crate::outcome::{CommandError, Status};
@@ -37,7 +37,7 @@ pub fn run(ui: &Ui) -> Result<Status, CommandError> {
     )?;
     let audited = hosts
         .iter()
-        .map(|h| audit::one(h, None, &Against::default(), true).map(|judged| judged.audited))
+        .map(|h| judged::one(h, None, &Against::default(), true).map(|judged| judged.audited))
         .collect::<Result<Vec<_>, _>>()?;
     ui.print(&views::audit::overview(&views::audit::lines(&audited), &[], &[], (ui.width(), true)))?;
     let shown: Vec<_> = audited.into_iter().filter(|a| a.audit.host == SHOWN).collect();

@@ -146,7 +146,7 @@ impl Work<'_> {
     fn show(&self, ui: &Ui, tried: &Tried) -> Result<(), CommandError> {
         let name = written::shown(self.target);
         let file = TableFile::new(&name, tried.new.bytes().to_vec());
-        let judged = super::audit::one(&tried.host, Some(&file), &self.against(), true)?;
+        let judged = super::judged::one(&tried.host, Some(&file), &self.against(), true)?;
         let diff = views::mend::diff(&name, &self.old, &tried.new);
         let boots = (&tried.before.forecast, &tried.after.forecast);
         ui.print(&views::edit::tried(&diff, judged.audited, tried.rehearsal.as_ref(), boots, ui))?;

@@ -15,6 +15,7 @@ mod forecast;
 mod guest;
 mod hindsight;
 mod install;
+mod judged;
 mod layout;
 mod lsp;
 pub mod manual;

@@ -26,7 +26,7 @@ pub fn run(ui: &Ui, args: &TrendArgs, settings: &Settings) -> Result<Status, Com
         let work = |item: fleet::Item| {
             let input = item.name.clone();
             let host = fleet::host(item, &args.with, None);
-            (input, host.and_then(|host| super::audit::one(&host, None, &against, false)))
+            (input, host.and_then(|host| super::judged::one(&host, None, &against, false)))
         };
         fleet::each(fleet::items(&arg), work, |(input, judged)| {
             match judged {

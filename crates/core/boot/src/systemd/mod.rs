@@ -177,13 +177,7 @@ fn boot(
     let mut entries: Vec<EntryForecast> =
         requests.iter().zip(settled).enumerate().map(|(n, (r, s))| entry(n, r, s, &ending)).collect();
     mount_by_type(record, index, requests, &mut entries);
-    let read_only = ending::root_read_only(record, requests, remounts);
-    let asked_read_only = ending::root_asked_read_only(record, requests, remounts);
-    if read_only || asked_read_only {
-        refuse_swap_files(requests, &mut entries);
-    }
-    let mut forecast = told(record, entries, read_only, &ending);
-    forecast.root_read_only |= asked_read_only;
+    let mut forecast = with_root(record, requests, entries, remounts, &ending);
     if forecast.outcome.reaches_login() && !lost_swaps.is_empty() {
         forecast.lose_swaps(lost_swaps.iter().flat_map(LostSwap::events));
     }
@@ -206,6 +200,24 @@ fn mount_by_type(
             entry.because("noauto or not, for a partition of this directory's type is there");
         }
     }
+}
+
+/// The boot with root writable or not: `remounts`, whether its remount is started.
+fn with_root(
+    record: &Record,
+    requests: &[Request<'_>],
+    mut entries: Vec<EntryForecast>,
+    remounts: bool,
+    ending: &ending::Close<'_>,
+) -> Forecast {
+    let read_only = ending::root_read_only(record, requests, remounts);
+    let asked_read_only = ending::root_asked_read_only(record, requests, remounts);
+    if read_only || asked_read_only {
+        refuse_swap_files(requests, &mut entries);
+    }
+    let mut forecast = told(record, entries, read_only, ending);
+    forecast.root_read_only |= asked_read_only;
+    forecast
 }
 
 /// Swap is activated in no file that cannot be written, and so in none on a root that
