@@ -191,6 +191,8 @@ impl Survey {
         if record.host.init.as_ref().is_some_and(|i| i.kind == InitKind::Systemd) {
             record.units = Some(units::local(&mut files));
             record.trims = units::trims(&files);
+            let settings = || Some(mounts::compressed(&files, record.memory)).filter(|s| s.zram.is_some());
+            record.swapping = record.swapping.take().or_else(settings);
         }
         if record.host.runs_systemd() && record.host.container != Some(true) {
             record.manager = manager::units(&files);

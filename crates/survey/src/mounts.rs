@@ -110,15 +110,21 @@ pub(crate) fn parse_swaps(text: &str) -> Vec<ActiveSwap> {
 
 /// The kernel's settings for swapping.
 pub(crate) fn swapping(files: &Files) -> Swapping {
-    let zram = zram(files);
+    let memory = files.value("/proc/meminfo").and_then(|text| parse_meminfo(&text));
     let zswap = files.value("/sys/module/zswap/parameters/enabled");
     Swapping {
         swappiness: files.value("/proc/sys/vm/swappiness").and_then(|v| v.parse().ok()),
         zswap: zswap.map(|v| v == "Y"),
         hibernates: files.value("/sys/power/state").map(|v| v.split_whitespace().any(|w| w == "disk")),
-        zram: zram.as_ref().map(|all| all.iter().map(|d| d.name.clone()).collect()),
-        zram_devices: zram,
+        ..compressed(files, memory)
     }
+}
+
+/// What is known of swapping without the running kernel.
+pub(crate) fn compressed(files: &Files, memory: Option<Memory>) -> Swapping {
+    let devices = zram(files, memory.map(|m| m.total));
+    let names = devices.as_ref().map(|all| all.iter().map(|d| d.name.clone()).collect());
+    Swapping { zram: names, zram_devices: devices, ..Swapping::default() }
 }
 
 /// /proc/meminfo: sizes are in KiB.

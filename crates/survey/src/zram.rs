@@ -8,10 +8,12 @@ use std::collections::BTreeMap;
 /// Where its files are; of equal names the first counts.
 const FOLDERS: [&str; 4] = ["/run/systemd", "/etc/systemd", "/usr/local/lib/systemd", "/usr/lib/systemd"];
 const MAIN: &str = "zram-generator.conf";
+/// Of swap, as the kernel has it.
+const MAX_PRIORITY: i32 = 32767;
 const DROP_INS: &str = "zram-generator.conf.d";
 
-/// The devices it makes; `None`: it has no settings.
-pub(crate) fn zram(files: &Files) -> Option<Vec<ZramDevice>> {
+/// The devices it makes with so many bytes of main memory; `None`: it has no settings.
+pub(crate) fn zram(files: &Files, memory: Option<u64>) -> Option<Vec<ZramDevice>> {
     let main = FOLDERS.iter().find_map(|folder| files.value(&format!("{folder}/{MAIN}")));
     let mut drop_ins = BTreeMap::new();
     for folder in FOLDERS.map(|folder| format!("{folder}/{DROP_INS}")) {
@@ -23,11 +25,12 @@ pub(crate) fn zram(files: &Files) -> Option<Vec<ZramDevice>> {
     if main.is_none() && drop_ins.is_empty() {
         return None;
     }
-    Some(made(main.into_iter().chain(drop_ins.into_values())))
+    Some(made(main.into_iter().chain(drop_ins.into_values()), memory).unwrap_or_default())
 }
 
-/// The devices of these texts, later ones over earlier ones.
-fn made(texts: impl Iterator<Item = String>) -> Vec<ZramDevice> {
+/// The devices of these texts, later ones over earlier ones; `None`: a value ends the
+/// generator, and it makes nothing.
+fn made(texts: impl Iterator<Item = String>, memory: Option<u64>) -> Option<Vec<ZramDevice>> {
     let mut sections: BTreeMap<u32, BTreeMap<String, String>> = BTreeMap::new();
     for text in texts {
         let mut open = None;
@@ -43,16 +46,27 @@ fn made(texts: impl Iterator<Item = String>) -> Vec<ZramDevice> {
             }
         }
     }
-    let is_left_out = |set: &BTreeMap<String, String>| set.get("zram-size").is_some_and(|size| size == "0");
-    let device = |(n, set): (u32, BTreeMap<String, String>)| {
+    let mut devices = Vec::new();
+    for (n, set) in sections {
+        let limit = match set.get("host-memory-limit").map(String::as_str) {
+            None | Some("none") => None,
+            Some(text) => Some(text.parse::<u64>().ok()?),
+        };
+        let priority = match set.get("swap-priority") {
+            None => ZramDevice::PRIORITY,
+            Some(text) => text.parse().ok().filter(|p| (-1..=MAX_PRIORITY).contains(p))?,
+        };
+        let above = |limit: u64| memory.is_some_and(|bytes| bytes >> 20 > limit);
+        if limit.is_some_and(above) || set.get("zram-size").is_some_and(|size| size == "0") {
+            continue;
+        }
         let mount_point = set.get("mount-point").filter(|path| path.starts_with('/')).cloned();
         let fstype = set.get("fs-type").map_or("swap", String::as_str);
         let is_swap = mount_point.is_none() && fstype == "swap";
-        let given = set.get("swap-priority").and_then(|p| p.parse().ok());
-        let priority = is_swap.then(|| given.unwrap_or(ZramDevice::PRIORITY));
-        ZramDevice { name: format!("zram{n}"), priority, mount_point }
-    };
-    sections.into_iter().filter(|(_, set)| !is_left_out(set)).map(device).collect()
+        let priority = is_swap.then_some(priority);
+        devices.push(ZramDevice { name: format!("zram{n}"), priority, mount_point });
+    }
+    Some(devices)
 }
 
 #[cfg(test)]
@@ -67,7 +81,7 @@ mod tests {
             std::fs::create_dir_all(path.parent().unwrap()).unwrap();
             std::fs::write(path, text).unwrap();
         }
-        let made = zram(&Files::own(dir.path().to_owned()))?;
+        let made = zram(&Files::own(dir.path().to_owned()), Some(8_000_000 << 10))?;
         let one = |d: &ZramDevice| match (d.priority, &d.mount_point) {
             (Some(priority), _) => format!("{} swap {priority}", d.name),
             (None, Some(path)) => format!("{} on {path}", d.name),
@@ -105,5 +119,10 @@ mod tests {
         assert_eq!(of(&hidden), "zram1 swap 100");
         assert_eq!(of(&[(ETC, "[zramx]\n[other]\n[ zram3 ]\nbogus=1\n")]), "zram3 swap 100");
         assert_eq!(of(&[(ETC, "[zram0]\nfs-type=ext4\n")]), "zram0");
+        let limits = "[zram0]\nhost-memory-limit=7812\n[zram1]\nhost-memory-limit=7811\n[zram2]\nhost-memory-limit=none\n";
+        assert_eq!(of(&[(ETC, limits)]), "zram0 swap 100, zram2 swap 100");
+        for value in ["swap-priority=40000", "swap-priority=-2", "swap-priority=x", "host-memory-limit=x"] {
+            assert_eq!(of(&[(ETC, &format!("[zram0]\n{value}\n[zram1]\n"))]), "", "{value}");
+        }
     }
 }

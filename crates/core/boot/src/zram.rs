@@ -13,9 +13,16 @@ pub fn compressed(record: &Record) -> Option<Vec<ZramDevice>> {
         return Some(Vec::new());
     }
     let told = record.swapping.as_ref().and_then(|s| s.compressed())?;
-    // It says no to all of them; a yes asks for the first alone, settings or not.
-    let none = CommandLine::of(record).denies("systemd.zram");
-    Some(if none { Vec::new() } else { told.into_owned() })
+    let line = CommandLine::of(record);
+    if line.denies("systemd.zram") {
+        return Some(Vec::new());
+    }
+    let mut made = told.into_owned();
+    // A yes asks for the first one, whatever is set.
+    if line.names("systemd.zram") && made.iter().all(|d| d.name != ZramDevice::FIRST) {
+        made.insert(0, ZramDevice::first());
+    }
+    Some(made)
 }
 
 /// Whether the unit of this name is that generator's.
@@ -55,6 +62,13 @@ mod tests {
         let made = vec![device("zram0", Some(100), None), device("zram1", None, Some("/var/tmp"))];
         record.swapping = Some(Swapping { zram_devices: Some(made), ..Swapping::default() });
         assert_eq!(states(&record), (Outcome::Up, vec![EntryState::Active, EntryState::Mounted]));
+        record.swapping = Some(Swapping { zram_devices: Some(Vec::new()), ..Swapping::default() });
+        assert_eq!(states(&record).0, Outcome::Emergency);
+        let swap = Table::parse(format!("{ROOT}/dev/zram0 none swap defaults 0 0\n"));
+        record.command_line = Some("ro systemd.zram".to_owned());
+        let index = Index::new(&record);
+        let asked = forecast(&record, &index, &requests(&record, &index, &swap));
+        assert_eq!(asked.entries[1].state, EntryState::Active, "asked for by the command line alone");
         record.command_line = Some("ro systemd.zram=0".to_owned());
         assert_eq!(states(&record).0, Outcome::Emergency);
     }

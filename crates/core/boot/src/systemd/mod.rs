@@ -4,6 +4,7 @@
 //! What is modelled follows systemd.mount(5), systemd-fstab-generator(8) and
 //! 127 recorded boots of version 252 (test `truth_boots`).
 
+mod assumed;
 mod circle;
 mod containers;
 mod differs;
@@ -29,18 +30,17 @@ pub use swap_units::{LostSwap, lost_swaps};
 pub use units::{DropIn, Link, Tie, Unit, Units};
 
 use super::by_type::{ByType, by_type, mounted_unasked};
-use super::doubt::DoubtSort;
 use super::early::{by_initramfs_tools, degraded};
 use super::forecast::{EntryForecast, EntryState, Forecast, Outcome, missing_facts};
 use super::request::Request;
 use super::unit_name::device_unit;
+use assumed::assumed;
 use bradawl_catalogue::SystemdVersion;
-use bradawl_catalogue::command_line::not_played;
 use bradawl_facts::Consequence;
 use bradawl_facts::map::Set;
 use bradawl_facts::path::is_within;
 use bradawl_facts::record::CommandLine;
-use bradawl_facts::record::{InitKind, LocalUnit, Origin, Record};
+use bradawl_facts::record::Record;
 use bradawl_facts::size::seconds;
 use bradawl_facts::text::visible;
 use bradawl_facts::timespan::parse_timespan;
@@ -433,78 +433,11 @@ fn init_name(record: &Record) -> String {
     version.map_or_else(|| "systemd".to_owned(), |v| format!("systemd {v}"))
 }
 
-/// Mount units of the host's own that the boot starts and no entry stands for.
-fn unasked_mounts(record: &Record, entries: &[EntryForecast]) -> Vec<String> {
-    let local = record.units.as_deref().unwrap_or_default();
-    let by_target: Set<&str> = local
-        .iter()
-        .filter(|u| u.name.ends_with(".target"))
-        .flat_map(|u| u.requires.iter().chain(&u.wants))
-        .map(String::as_str)
-        .collect();
-    let own = local.iter().filter(|u| u.name.ends_with(".mount") && !u.drop_ins && !u.masked);
-    let started = own.filter(|u| u.wanted == Some(true) || by_target.contains(u.name.as_str()));
-    let asked = |u: &&LocalUnit| !entries.iter().any(|e| e.unit.as_deref() == Some(u.name.as_str()));
-    started.filter(asked).map(|u| visible(&u.name).into_owned()).collect()
-}
-
-/// What drop-ins of targets of the boot ask for and is not played: time limits, and
-/// services that have to succeed.
-fn unplayed_of_targets(record: &Record) -> Vec<String> {
-    let targets = record.units.iter().flatten().filter(|u| u.name.ends_with(".target") && !u.masked);
-    let of = |u: &LocalUnit| {
-        let name = visible(&u.name).into_owned();
-        let limit = u.job_timeout.as_deref();
-        let limit = limit.map(|l| format!("{name} has JobTimeoutSec={}, which is not played", visible(l)));
-        let services = u.requires.iter().filter(|r| r.ends_with(".service"));
-        let services = services.map(|s| format!("{}, which {name} requires, succeeds", visible(s)));
-        limit.into_iter().chain(services).collect::<Vec<_>>()
-    };
-    targets.flat_map(of).collect()
-}
-
-fn assumed(record: &Record, entries: &[EntryForecast]) -> Vec<String> {
-    let mut assumed = unplayed_of_targets(record);
-    match record.host.init.as_ref().map(|i| (i.kind, i.running)) {
-        None => assumed.push("the init system is not known: systemd is assumed".to_owned()),
-        Some((InitKind::Systemd, Some(false))) => {
-            assumed.push("systemd is installed but not running: this host may not boot with it".to_owned());
-        }
-        Some((InitKind::Other, _)) => {
-            assumed.push("the first process is no init system known here: systemd is assumed".to_owned());
-        }
-        _ => {}
-    }
-    for unplayed in not_played(record) {
-        let word = visible(unplayed.word);
-        assumed.push(format!("{word} on the kernel's command line is not looked into: it {}", unplayed.does));
-    }
-    let asked = CommandLine::of(record).last("systemd.unit");
-    if let Some(unit) = asked.filter(|unit| !matches!(*unit, "multi-user.target" | "graphical.target"))
-        && Goal::of(record) == Goal::Login
-    {
-        let unit = visible(unit);
-        assumed.push(format!(
-            "{unit}, which the kernel's command line asks for, leads to login like the usual target"
-        ));
-    }
-    if record.host.origin == Some(Origin::Image) {
-        assumed.push("the images given are all the disks that the host has".to_owned());
-    }
-    let hangs = |e: &&EntryForecast| e.doubt == Some(DoubtSort::Event) && e.because_of.is_none();
-    for unit in unasked_mounts(record, entries) {
-        assumed.push(format!("{unit}, a mount that the boot starts and no entry asks for, works"));
-    }
-    for entry in entries.iter().filter(hangs) {
-        assumed.push(format!("line {}: {}; it is assumed to work", entry.line, entry.why));
-    }
-    assumed
-}
-
 #[cfg(test)]
 mod tests {
     use super::super::{forecast, requests};
     use super::*;
+    use bradawl_facts::record::InitKind;
     use bradawl_facts::record::LocalUnit;
     use bradawl_facts::table::Table;
 

@@ -70,6 +70,11 @@ impl<'r> CommandLine<'r> {
         self.settings().into_iter().filter_map(value).collect()
     }
 
+    /// Whether a setting of the init system stands there, with a value or without.
+    pub fn names(self, name: &str) -> bool {
+        !self.values(name).is_empty() || self.settings().iter().any(|word| same_name(word, name))
+    }
+
     /// Whether a setting of the init system is given, and says no. A value that is
     /// neither yes nor no is passed over (recorded).
     pub fn denies(self, name: &str) -> bool {

@@ -294,6 +294,13 @@ pub struct ZramDevice {
 impl ZramDevice {
     /// The priority where none is set (zram-generator.conf(5)).
     pub const PRIORITY: i32 = 100;
+    /// The one that `systemd.zram` on the kernel's command line asks for.
+    pub const FIRST: &str = "zram0";
+
+    /// That one, without settings: swap.
+    pub fn first() -> Self {
+        ZramDevice { name: Self::FIRST.to_owned(), priority: Some(Self::PRIORITY), mount_point: None }
+    }
 }
 
 impl Swapping {
