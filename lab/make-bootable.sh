@@ -11,7 +11,7 @@ printf 'LABEL=sounding / ext4 errors=remount-ro 0 1\nLABEL=tides /srv/tides ext4
 touch "$work/root/usr/lib/systemd/systemd" "$work/root/usr/lib/systemd/libsystemd-shared-252.so"
 mkdir "$work/root/sbin"; ln -s /usr/lib/systemd/systemd "$work/root/sbin/init"
 echo kernel >"$work/root/boot/vmlinuz-6.1.0-50-amd64"; echo initramfs >"$work/root/boot/initrd.img-6.1.0-50-amd64"
-printf 'set default="0"\nmenuentry "Debian" {\n  linux /boot/vmlinuz-6.1.0-50-amd64 root=LABEL=sounding ro quiet\n}\n' >"$work/root/boot/grub/grub.cfg"
+printf 'set default="0"\nmenuentry "Debian" {\n  linux /boot/vmlinuz-6.1.0-50-amd64 root=LABEL=sounding ro quiet\n  initrd /boot/initrd.img-6.1.0-50-amd64\n}\n' >"$work/root/boot/grub/grub.cfg"
 truncate -s 2M "$work/image"
 mke2fs -q -t ext4 -O ^has_journal -L sounding -U 5d0c1f0e-6a35-4b1c-9a55-0f6f1f1a0002 -E hash_seed=5d0c1f0e-6a35-4b1c-9a55-0f6f1f1a0003 -d "$work/root" "$work/image"
 zstd -q -19 -f "$work/image" -o crates/cli/tests/fixtures/bootable.img.zst

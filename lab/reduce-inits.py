@@ -31,7 +31,7 @@ for raw in sys.argv[1:]:
         if result['why'] == 'multi-user': outcome = 'login'
         elif result['why'] == 'emergency': outcome = 'emergency'
         elif maker == 'busybox' and (result.get('shell') or '').startswith('(initramfs)'): outcome = 'no-root'
-        elif dracut and (stops or 'Entering emergency mode' in said or 'Emergency Shell' in said or 'Dropping you to a shell' in said or 'Could not boot' in said or 'Halting' in (result.get('shell') or '')): outcome = 'no-root'
+        elif dracut and (stops or 'Entering emergency mode' in said or 'Emergency Shell' in said or 'Dropping you to a shell' in said or 'Could not boot' in said or (result.get('shell') or '').startswith(('Halting', 'Dropping to debug shell', 'Kernel panic'))): outcome = 'no-root'
         elif stops: outcome = 'emergency'
         elif dracut and (case['id'].startswith('resume-lost') or 'ask' in maker and result['timed_out']): outcome = 'never'
         # finit asks for a password on a console that the recorder does not read.

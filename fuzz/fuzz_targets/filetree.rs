@@ -1,11 +1,11 @@
-//! Real XFS and Btrfs images with patches: each four bytes of place, one of
+//! Real XFS and Btrfs images, or a tar archive, with patches: each four bytes of place, one of
 //! length, then the bytes. `BRADAWL_TREE` names an unpacked image; the tests of
 //! the crate `filetree` have them packed.
 
 #![no_main]
 
 use bradawl_facts::probe::Bytes;
-use bradawl_filetree::{Btrfs, FileTree, Xfs};
+use bradawl_filetree::{Btrfs, FileTree, Tar, Xfs};
 use libfuzzer_sys::fuzz_target;
 use std::sync::OnceLock;
 
@@ -54,9 +54,10 @@ fuzz_target!(|data: &[u8]| {
         rest = &tail[length..];
     }
     let patched = || Box::new(Patched { whole: image(), patches: patches.clone() });
-    let tree: Box<dyn FileTree> = match (Xfs::open(patched()), Btrfs::open(patched())) {
-        (Ok(fs), _) => Box::new(fs),
-        (_, Ok(fs)) => Box::new(fs),
+    let tree: Box<dyn FileTree> = match (Xfs::open(patched()), Btrfs::open(patched()), Tar::open(patched())) {
+        (Ok(fs), ..) => Box::new(fs),
+        (_, Ok(fs), _) => Box::new(fs),
+        (.., Ok(fs)) => Box::new(fs),
         _ => return,
     };
     for path in ["/", "/etc/fstab", "/bin/name", "/huge/x", "/wide/x", "/srv/pieces", "/srv/lines", "/far"] {

@@ -3,7 +3,7 @@
 use crate::args::{Asking, JudgeArgs, WithArgs};
 use crate::outcome::CommandError;
 pub use crate::outcome::plain;
-use bradawl_facts::record::{Init, MAX_BYTES, Origin, Record, TableFile};
+use bradawl_facts::record::{CommandLine, Init, MAX_BYTES, Origin, Record, TableFile};
 use bradawl_facts::table;
 use bradawl_facts::table::Table;
 use bradawl_survey::Survey;
@@ -29,7 +29,7 @@ pub fn host_with(arg: Option<&str>, with: &WithArgs, tables: Vec<TableFile>) -> 
         None if with.disk.is_empty() => survey.live()?,
         None => survey.images(&with.disk)?,
         Some("-") => record("standard input", io::stdin().lock())?,
-        Some(path) if is_tree(path) => survey.tree(Path::new(path), with.live_devices)?,
+        Some(path) if is_tree(path) => survey.tree(Path::new(path), with.live_devices, &with.disk)?,
         Some(path) => match record_in(path)? {
             Some(reader) => record(path, reader)?,
             None => {
@@ -45,8 +45,13 @@ pub fn host_with(arg: Option<&str>, with: &WithArgs, tables: Vec<TableFile>) -> 
 /// A survey by this program, with these tables beside the host's own.
 pub fn survey(tables: Vec<TableFile>) -> Survey {
     let arguments = ["survey", "--look"].map(str::to_owned).to_vec();
-    let helper = bradawl_survey::Helper { program: "/proc/self/exe".into(), arguments };
+    let helper = this_program(arguments);
     Survey { tables, helper: Some(helper), ..Survey::default() }
+}
+
+/// This program as a process of its own.
+fn this_program(arguments: Vec<String>) -> bradawl_survey::Helper {
+    bradawl_survey::Helper { program: "/proc/self/exe".into(), arguments }
 }
 
 /// Puts another init system in place of the host's own; its time limits stay
@@ -62,8 +67,9 @@ pub fn boot_with(record: &mut Record, init: Option<&Init>) {
 const UNASKED: Duration = Duration::from_millis(100);
 const ASKED: Duration = Duration::from_secs(5);
 
-/// Has this host's own generator say what it makes of the table that is judged.
-/// Another host's is never run: `arg` is what the host was asked for by.
+/// Has this host's own generator say what it makes of the table that is judged; that
+/// of a root directory only when it is asked for. `arg` is what the host was asked
+/// for by.
 pub fn ask_generator(
     host: &mut Host,
     arg: Option<&String>,
@@ -77,9 +83,11 @@ pub fn ask_generator(
         && facts.container != Some(true)
         && facts.privileges.is_some_and(|p| p.uid == 0)
         && judge.init.is_none();
+    let tree = arg.filter(|path| is_tree(path)).map(Path::new);
     let limit = match judge.ask_generator {
-        Asking::Always if !live => {
-            return Err(CommandError::input("--ask-generator", "only this host's own generator is asked"));
+        Asking::Always if !live && tree.is_none() => {
+            let why = "only this host's own generator is asked, or that of a root directory";
+            return Err(CommandError::input("--ask-generator", why));
         }
         Asking::Always => ASKED,
         Asking::Auto if usual => UNASKED,
@@ -88,7 +96,15 @@ pub fn ask_generator(
     let Some(table) = given.or(host.record.tables.first()).and_then(|t| t.bytes.bytes()) else {
         return Ok(());
     };
-    match bradawl_survey::ask_generator(&table, limit) {
+    let said = match tree {
+        None => bradawl_survey::ask_generator(&table, limit),
+        Some(tree) => {
+            let helper = this_program(["survey", "--generate"].map(str::to_owned).to_vec());
+            let line = CommandLine::of(&host.record).text().to_owned();
+            bradawl_survey::ask_generator_of(tree, &table, &line, limit, &helper)
+        }
+    };
+    match said {
         Ok(generated) => host.record.generated = Some(generated),
         Err(e) if judge.ask_generator == Asking::Always => {
             return Err(CommandError::input("--ask-generator", e));

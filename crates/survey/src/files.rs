@@ -307,7 +307,14 @@ impl Files {
     pub(crate) fn canonical(&self, path: &str) -> Option<String> {
         let real = match &self.root {
             Root::Own(_) | Root::Collected(_) => self.real(path)?,
-            Root::Confined(_) => return None,
+            Root::Confined(fd) => {
+                // What the kernel calls it, without the way to the root itself.
+                let name = |fd: i32| std::fs::read_link(format!("/proc/self/fd/{fd}"));
+                let file = open_in(fd, path, OFlags::PATH).ok()?;
+                let inner = name(file.as_raw_fd()).ok()?;
+                let inner = inner.strip_prefix(name(fd.as_raw_fd()).ok()?).ok()?.to_owned();
+                format!("/{}", inner.to_string_lossy())
+            }
             Root::Ext(fs) => String::from_utf8_lossy(fs.canonicalize(path).ok()?.as_ref()).into_owned(),
             Root::Tree(fs) => fs.canonical(path).ok()?,
         };

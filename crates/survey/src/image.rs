@@ -8,7 +8,7 @@ use bradawl_facts::record::{
     Content, ContentKind, Device, DeviceKind, PartitionEntry, PartitionFacts, Unread, VolumeGroup,
 };
 use bradawl_facts::table::Table;
-use bradawl_filetree::{Btrfs, Xfs};
+use bradawl_filetree::{Btrfs, Tar, Xfs};
 use bradawl_resolve::{Identity, identities};
 use ext4_view::{Ext4, Ext4Read};
 use std::collections::HashMap;
@@ -50,6 +50,12 @@ impl Disks {
             self.partition(&name, &entry);
         }
         Ok(())
+    }
+
+    /// Adds a device that is known already.
+    pub(crate) fn adopt(&mut self, device: Device, view: View) {
+        self.views.insert(device.path.clone(), view);
+        self.devices.push(device);
     }
 
     fn partition(&mut self, disk: &str, entry: &PartitionEntry) {
@@ -248,6 +254,18 @@ fn likeness(files: &mut Files, device: &Device) -> usize {
         roots.iter().any(|e| names.iter().any(|n| n.name == e.source))
     });
     present + if names_it { usual.len() } else { 0 }
+}
+
+/// The files of an archive, where the file is one.
+pub(crate) fn archive(path: &Path) -> io::Result<Option<Files>> {
+    let mut file = File::open(path)?;
+    let size = file.seek(SeekFrom::End(0))?;
+    let view = View::whole(file, size);
+    if !Tar::is_one(&view) {
+        return Ok(None);
+    }
+    let tar = Tar::open(Box::new(view)).map_err(io::Error::other)?;
+    Ok(Some(Files::new(Root::Tree(Box::new(tar)))))
 }
 
 fn is_gpt(content: Option<&Content>) -> bool {

@@ -11,6 +11,7 @@ mod boot_files;
 mod boots;
 pub mod collected;
 mod devices;
+mod dormant;
 mod early;
 mod files;
 mod generator;
@@ -35,7 +36,7 @@ mod zram;
 
 pub use ask::{Helper, look_for};
 pub use boot_files::{BootFiles, boot_files, image_format};
-pub use generator::{GeneratorError, ask_generator};
+pub use generator::{GeneratorError, ask_generator, ask_generator_of, generate};
 pub use holders::holders;
 pub use kernel::{Answer, NoAnswer, ask_kernel};
 pub use paths::look_at_swap_file;
@@ -130,13 +131,17 @@ impl Survey {
     }
 
     /// Surveys a directory that is some host's root: no link leads out of it.
-    /// `devices`: with the block devices of this machine.
+    /// `devices`: with the block devices of this machine; `images`: with those of
+    /// its disks.
     ///
     /// # Errors
-    /// When the directory cannot be opened.
-    pub fn tree(&self, root: &Path, devices: bool) -> Result<Record, SurveyError> {
-        let mut files = Files::confined(root).map_err(|e| unreadable(root, e))?;
-        let mut record = begin(&mut files, Origin::Tree);
+    /// When the directory or an image cannot be opened.
+    pub fn tree(&self, root: &Path, devices: bool, images: &[PathBuf]) -> Result<Record, SurveyError> {
+        let files = Files::confined(root).map_err(|e| unreadable(root, e))?;
+        if !images.is_empty() {
+            return Ok(self.on_disks(files, opened(images)?));
+        }
+        let (files, mut record) = begun(files, Origin::Tree);
         if devices {
             let mut own = Files::own(PathBuf::from("/"));
             add_devices(&mut own, &mut record);
@@ -146,21 +151,26 @@ impl Survey {
     }
 
     /// Surveys disk images as the disks of one host. The host's files are
-    /// those of the ext2, ext3, ext4, XFS or Btrfs file system with a table that
-    /// looks most like its root.
+    /// those of an archive (tar) among them, else of the ext2, ext3, ext4, XFS or
+    /// Btrfs file system with a table that looks most like its root.
     ///
     /// # Errors
-    /// When an image cannot be opened.
+    /// When an image or archive cannot be read.
     pub fn images(&self, images: &[PathBuf]) -> Result<Record, SurveyError> {
-        let mut disks = image::Disks::default();
-        for path in images {
-            disks.add(path).map_err(|e| unreadable(path, e))?;
+        for (n, path) in images.iter().enumerate() {
+            let Some(files) = image::archive(path).map_err(|e| unreadable(path, e))? else { continue };
+            let disks = [&images[..n], &images[n + 1..]].concat();
+            if disks.is_empty() {
+                let (files, record) = begun(files, Origin::Tree);
+                return Ok(self.finish(files, record));
+            }
+            return Ok(self.on_disks(files, opened(&disks)?));
         }
-        disks.assemble();
+        let disks = opened(images)?;
         let root = disks.root();
         let mut record = match root {
-            Some((mut files, others)) => {
-                let record = begin(&mut files, Origin::Image);
+            Some((files, others)) => {
+                let (files, record) = begun(files, Origin::Image);
                 let mut record = self.finish(files, record);
                 let why = std::io::Error::other("another file system was used as the root");
                 record.unread.extend(others.iter().map(|name| unread(format!("the table on {name}"), &why)));
@@ -174,6 +184,15 @@ impl Survey {
         record.unread.extend(disks.unread);
         record.devices = Some(disks.devices);
         Ok(record)
+    }
+
+    /// A root of its own with these disks.
+    fn on_disks(&self, files: Files, disks: image::Disks) -> Record {
+        let (files, record) = begun(files, Origin::Image);
+        let mut record = self.finish(files, record);
+        record.unread.extend(disks.unread);
+        record.devices = Some(disks.devices);
+        record
     }
 
     /// What the root's own files say of its table's paths.
@@ -233,6 +252,24 @@ fn begin(files: &mut Files, origin: Origin) -> Record {
 fn add_devices(files: &mut Files, record: &mut Record) {
     record.devices = devices::read(files);
     record.links_complete = Some(links::add(files, record.devices.as_mut()));
+    if files.folder().is_some() {
+        record.dormant = dormant::dormant(record.devices());
+    }
+}
+
+/// Images as the disks of one host.
+fn opened(images: &[PathBuf]) -> Result<image::Disks, SurveyError> {
+    let mut disks = image::Disks::default();
+    for path in images {
+        disks.add(path).map_err(|e| unreadable(path, e))?;
+    }
+    disks.assemble();
+    Ok(disks)
+}
+
+fn begun(mut files: Files, origin: Origin) -> (Files, Record) {
+    let record = begin(&mut files, origin);
+    (files, record)
 }
 
 fn unreadable(path: &Path, source: std::io::Error) -> SurveyError {

@@ -114,7 +114,7 @@ fn linux(line: &str) -> Option<(String, String)> {
 fn initramfs(line: &str) -> Option<String> {
     let mut words = line.split_whitespace();
     matches!(words.next()?, "initrd" | "initrd16" | "initrdefi").then_some(())?;
-    words.last().filter(|path| !path.contains('$')).map(str::to_owned)
+    words.last().map(str::to_owned)
 }
 
 /// The first text in quotes.

@@ -9,7 +9,7 @@ use std::path::PathBuf;
 #[derive(Args, Debug)]
 #[command(after_help = examples::AUDIT)]
 pub struct AuditArgs {
-    /// Record, directory of records, disk image, root directory, or `-`
+    /// Record, directory of records, disk image, root directory or tar, or `-`
     /// [default: this host]; repeatable.
     ///
     /// Records may also stand one a line in *.jsonl, packed as *.jsonl.zst.

@@ -16,7 +16,7 @@ pub struct DraftArgs {
     /// The directory to mount it on; "none" for swap.
     #[arg(value_name = "TARGET")]
     pub target: String,
-    /// Record, disk image, root directory, or `-` [default: this host].
+    /// Record, disk image, root directory or tar, or `-` [default: this host].
     #[arg(long, value_name = "HOST", help_heading = "Input")]
     pub host: Option<String>,
     #[command(flatten)]

@@ -151,7 +151,7 @@ pub struct ExplainArgs {
 #[derive(Args, Debug)]
 #[command(after_help = examples::FORECAST)]
 pub struct ForecastArgs {
-    /// Record, disk image, root directory, or `-` [default: this host].
+    /// Record, disk image, root directory or tar, or `-` [default: this host].
     ///
     /// A record is what `bradawl survey` writes; `-` reads one from standard
     /// input. A
@@ -241,7 +241,7 @@ pub struct ResolveArgs {
     /// repeatable.
     #[arg(value_name = "NAME", required = true)]
     pub names: Vec<String>,
-    /// Record, disk image, root directory, or `-` [default: this host].
+    /// Record, disk image, root directory or tar, or `-` [default: this host].
     #[arg(long, value_name = "HOST", help_heading = "Input")]
     pub host: Option<String>,
     #[command(flatten)]
@@ -397,6 +397,8 @@ pub struct JudgeArgs {
     ///
     /// Runs systemd-fstab-generator of this host with its output into a temporary
     /// directory. auto: as root on a host that runs systemd, for 100 ms at most.
+    /// always: also that of a root directory, as nobody, in namespaces of its own
+    /// where the directory is read-only.
     #[arg(long, value_enum, default_value_t = Asking::Auto, value_name = "WHEN", hide_possible_values = true, hide_short_help = true)]
     pub ask_generator: Asking,
 }

@@ -9,7 +9,7 @@ use std::path::PathBuf;
 #[derive(Args, Debug)]
 #[command(after_help = examples::SURVEY)]
 pub struct SurveyArgs {
-    /// Disk image or root directory [default: this host].
+    /// Disk image, root directory or tar [default: this host].
     #[arg(value_name = "HOST")]
     pub host: Option<String>,
     #[command(flatten)]
@@ -32,6 +32,9 @@ pub struct SurveyArgs {
     /// Look at paths that may not answer: what a survey starts.
     #[arg(long, hide = true)]
     pub look: bool,
+    /// Run the generator of another root: what --ask-generator starts.
+    #[arg(long, hide = true)]
+    pub generate: bool,
     #[command(flatten)]
     pub many: ManyArgs,
     /// text or json, on standard output.

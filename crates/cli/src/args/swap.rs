@@ -10,7 +10,7 @@ use clap::Args;
 #[derive(Args, Debug)]
 #[command(after_help = examples::SWAP)]
 pub struct SwapArgs {
-    /// Record, disk image, root directory, or `-` [default: this host].
+    /// Record, disk image, root directory or tar, or `-` [default: this host].
     #[arg(value_name = "HOST")]
     pub host: Option<String>,
     #[command(flatten)]

@@ -90,7 +90,7 @@ fn judging(
     match (tree, args.host.as_deref()) {
         (Some(tree), None) => {
             let with = WithArgs { disk: Vec::new(), live_devices: true };
-            Ok(input::survey(vec![file]).tree(Path::new(tree), with.live_devices)?)
+            Ok(input::survey(vec![file]).tree(Path::new(tree), with.live_devices, &with.disk)?)
         }
         (None, None) => Ok(input::host(None, &args.with, Some(&file))?.record),
         _ => Ok(own),

@@ -22,6 +22,7 @@ pub fn run(ui: &Ui, args: &DevicesArgs) -> Result<Status, CommandError> {
     let mut report = DevicesReport::new(&record, &asked, since.as_ref());
     if args.free {
         report.devices.retain(DeviceOverview::is_empty);
+        report.dormant.clear();
     }
     match args.format {
         DevicesFormat::Text => ui.print(&views::devices::text(&report, &record.unread, ui.width()))?,

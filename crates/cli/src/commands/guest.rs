@@ -36,10 +36,15 @@ pub fn run(ui: &Ui, args: &RehearseArgs, image: &Path) -> Result<Status, Command
     }
     let maker = record.early.as_ref().and_then(Early::maker);
     if let Some(other) = maker.filter(|m| *m != Initramfs::InitramfsTools) {
-        let why = format!(
-            "its initramfs is made by {}; only one by initramfs-tools can be given a table",
-            other.name()
-        );
+        let why = match other {
+            Initramfs::Without => {
+                "its boot loader names no initramfs, which is what the table is put in place by".to_owned()
+            }
+            other => format!(
+                "its initramfs is made by {}; only one by initramfs-tools can be given a table",
+                other.name()
+            ),
+        };
         return Err(CommandError::input(image.display().to_string(), why));
     }
     let next = record.early.as_ref().and_then(|early| early.next.as_ref());

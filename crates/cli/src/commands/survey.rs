@@ -11,7 +11,10 @@ use std::path::{Path, PathBuf};
 
 pub fn run(ui: &Ui, args: &SurveyArgs, settings: &Settings) -> Result<Status, CommandError> {
     if args.look {
-        return look();
+        return answer(bradawl_survey::look_for);
+    }
+    if args.generate {
+        return answer(bradawl_survey::generate);
     }
     if args.many.collector {
         ui.put(&bradawl_survey::collected::collector())?;
@@ -68,10 +71,11 @@ fn list(named: &Path, settings: &Settings) -> Result<PathBuf, CommandError> {
     }
 }
 
-/// The process that looks at what may not answer: request in, answer out.
-fn look() -> Result<Status, CommandError> {
+/// A process that looks at what may not answer, or runs what is not trusted:
+/// request in, answer out.
+fn answer(to: fn(&[u8]) -> Vec<u8>) -> Result<Status, CommandError> {
     let mut request = Vec::new();
     io::stdin().lock().take(16 << 20).read_to_end(&mut request)?;
-    io::stdout().lock().write_all(&bradawl_survey::look_for(&request))?;
+    io::stdout().lock().write_all(&to(&request))?;
     Ok(Status::Fine)
 }

@@ -23,7 +23,13 @@ pub fn text(report: &DevicesReport, unread: &[Unread], width: usize) -> String {
         if idle > 0 { format!(", {idle} with content that is not in use") } else { String::new() }
     );
     let mut out = styled(if empty > 0 { GOOD } else { BOLD }, &head) + "\n";
-    let longest = report.devices.iter().map(|d| visible(&d.path).chars().count()).max().unwrap_or(0);
+    let longest = report
+        .devices
+        .iter()
+        .chain(&report.dormant)
+        .map(|d| visible(&d.path).chars().count())
+        .max()
+        .unwrap_or(0);
     let column = longest.min(PATHS);
     let sections: [(&str, Pick); 5] = [
         ("free", DeviceOverview::is_empty),
@@ -32,8 +38,11 @@ pub fn text(report: &DevicesReport, unread: &[Unread], width: usize) -> String {
         ("part of something else", |d| matches!(d.used, Use::Member | Use::Table | Use::Container)),
         ("not known", |d| d.used == Use::Unknown),
     ];
-    for (title, pick) in sections {
-        let mut rows = report.devices.iter().filter(|d| pick(d)).peekable();
+    let named = |(title, pick): (_, Pick)| (title, report.devices.iter().filter(|d| pick(d)).collect());
+    let asleep = ("not active now", report.dormant.iter().collect());
+    for (title, rows) in sections.into_iter().map(named).chain([asleep]) {
+        let rows: Vec<&DeviceOverview> = rows;
+        let mut rows = rows.into_iter().peekable();
         if rows.peek().is_some() {
             out.push_str(&format!("\n{}\n", styled(BOLD, title)));
         }

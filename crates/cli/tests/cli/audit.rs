@@ -152,6 +152,63 @@ fn a_disk_in_the_format_of_a_virtual_machine_is_read_like_a_plain_one() {
     assert!(packed.status == 2 && packed.stderr.contains("is a gzip image: unpack"), "{packed}");
 }
 
+/// A root with a table, as a directory and as an archive.
+fn root_of(scene: &Scene, table: &str, loader: &str) {
+    let files = [("etc/fstab", table), ("boot/grub/grub.cfg", loader), ("etc/os-release", "ID=debian\n")];
+    let mut archive = tar::Builder::new(Vec::new());
+    for (path, text) in files {
+        scene.write(&format!("root/{path}"), text);
+        let mut header = tar::Header::new_gnu();
+        header.set_size(text.len() as u64);
+        header.set_mode(0o644);
+        archive.append_data(&mut header, path, text.as_bytes()).unwrap();
+    }
+    scene.write("root.tar", archive.into_inner().unwrap());
+}
+
+#[test]
+fn a_root_of_its_own_is_judged_by_the_disks_given_with_it() {
+    let scene = Scene::new();
+    scene.write("data.img", image("root"));
+    let name = scene.run(&["devices", "data.img", "--format", "json"]).json();
+    let uuid = name["devices"][0]["content"]["uuid"].as_str().unwrap().to_owned();
+    root_of(
+        &scene,
+        &format!("UUID={uuid} /srv/data ext4 defaults 0 2\nLABEL=lost /srv/lost ext4 defaults 0 2\n"),
+        "",
+    );
+    let said = |args: &[&str]| scene.run(args);
+    for root in ["root", "root.tar"] {
+        let audit = said(&["audit", root, "--disk", "data.img", "--format", "json"]).json();
+        let lines: Vec<u64> = audit["hosts"][0]["findings"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .filter(|f| f["rule"] == "device-unknown")
+            .filter_map(|f| f["line"].as_u64())
+            .collect();
+        assert_eq!(lines, [2], "{root}: {audit}");
+    }
+    let written = said(&["mend", "root.tar", "--edit", "/srv/data: +noatime", "--write"]);
+    assert!(written.status == 2 && written.stderr.contains("has no file to write"), "{written}");
+}
+
+#[test]
+fn a_kernel_without_an_initramfs_finds_no_uuid() {
+    let scene = Scene::new();
+    let root = "UUID=4e1f6a52-90bc-4d0a-8a3c-1f2e3d4c5b6a";
+    let loader = |line: &str| format!("menuentry 'Sluice' {{\n linux /vmlinuz {line} ro\n}}\n");
+    for (line, words) in [
+        (format!("root={root}"), "will end in a kernel panic, without root"),
+        (format!("root={root} rootwait"), "will wait without end"),
+        ("root=/dev/vda1".to_owned(), "will reach login"),
+    ] {
+        root_of(&scene, &format!("{root} / ext4 defaults 0 1\n"), &loader(&line));
+        let audit = scene.run(&["audit", "root.tar"]);
+        assert!(audit.stdout.lines().next().is_some_and(|first| first.contains(words)), "{line}: {audit}");
+    }
+}
+
 #[test]
 fn a_host_is_judged_as_if_something_were_so() {
     let scene = Scene::new();

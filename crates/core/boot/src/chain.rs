@@ -47,7 +47,9 @@ fn effect(forecast: &Forecast, entry: &EntryForecast, consequence: Consequence) 
     let say = |links: &[&str]| links.iter().map(|l| (*l).to_owned()).collect();
     let systemd = forecast.model.is_systemd();
     match consequence {
-        Consequence::Halt if forecast.outcome == Outcome::NoRoot => say(&["the boot ends in the initramfs"]),
+        Consequence::Halt if forecast.outcome == Outcome::NoRoot => {
+            vec![format!("the boot ends in {}", forecast.ends_in)]
+        }
         Consequence::Halt if entry.stall_s.is_none() => say(&["login never comes"]),
         Consequence::Halt if systemd => say(&["local-fs.target fails", "emergency mode"]),
         Consequence::Halt => say(&["the boot stops in a shell"]),

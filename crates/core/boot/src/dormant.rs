@@ -3,9 +3,9 @@
 //! boot opens it.
 
 use super::crypt::crypttab;
-use bradawl_facts::record::{ContentKind, Device, Record};
+use bradawl_facts::record::{Content, ContentKind, Device, Record};
 use bradawl_facts::text::visible;
-use bradawl_resolve::{Index, Resolution, Source};
+use bradawl_resolve::{Index, Resolution, Source, dormant, is_read_through};
 
 /// Where a name that no device matches may be found once the boot has
 /// opened everything; `None` when nothing stays closed now that it opens.
@@ -14,10 +14,16 @@ pub(crate) fn may_lie_in(record: &Record, index: &Index<'_>, source: &Source) ->
         return None;
     }
     let by_content = matches!(source, Source::Tag(..));
+    if let Some(found) = dormant(record, source) {
+        return Some(format!(
+            "it is {}, which is not active now; the boot activates it",
+            visible(&found.path)
+        ));
+    }
     let closed = record.devices.iter().flatten().filter(|d| d.children.is_empty());
     closed
         .filter_map(|device| {
-            container(record, index, device, by_content).or_else(|| group(device, source, by_content))
+            container(record, index, device, by_content).or_else(|| group(record, device, source, by_content))
         })
         .next()
 }
@@ -41,15 +47,20 @@ fn container(record: &Record, index: &Index<'_>, device: &Device, by_content: bo
 }
 
 /// A group whose volumes are not active, or an array that does not run.
-fn group(device: &Device, source: &Source, by_content: bool) -> Option<String> {
+fn group(record: &Record, device: &Device, source: &Source, by_content: bool) -> Option<String> {
     let content = device.content.as_ref()?;
+    let by_content = by_content && !is_read_through(record, device);
     match content.kind {
         ContentKind::LvmPv => {
             let name = &content.group.as_ref()?.name;
             let named = match source {
                 Source::Device(path) => {
-                    path.strip_prefix("/dev/").and_then(|p| p.split_once('/')).is_some_and(|(g, _)| g == name)
-                        || path.starts_with(&format!("/dev/mapper/{}-", name.replace('-', "--")))
+                    let (own, mapped) =
+                        (format!("/dev/{name}/"), format!("/dev/mapper/{}-", name.replace('-', "--")));
+                    // Where its volumes are known, it has no other.
+                    let untold = content.group.as_ref().is_some_and(|g| g.volumes.is_empty());
+                    untold && (path.starts_with(&own) || path.starts_with(&mapped))
+                        || has_volume(content, path)
                 }
                 _ => by_content,
             };
@@ -68,11 +79,21 @@ fn group(device: &Device, source: &Source, by_content: bool) -> Option<String> {
     }
 }
 
+/// Whether the group of a physical volume has the volume that a path names.
+fn has_volume(content: &Content, path: &str) -> bool {
+    let Some(group) = &content.group else { return false };
+    let mapped = |name: &str| name.replace('-', "--");
+    group.volumes.iter().any(|volume| {
+        path == format!("/dev/{}/{}", group.name, volume.name)
+            || path == format!("/dev/mapper/{}-{}", mapped(&group.name), mapped(&volume.name))
+    })
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
     use crate::{Outcome, forecast, requests};
-    use bradawl_facts::record::{Content, CryptEntry, DeviceKind, Early, VolumeGroup};
+    use bradawl_facts::record::{CryptEntry, DeviceKind, Early, LogicalVolume, VolumeGroup};
     use bradawl_facts::table::Table;
 
     fn host(kind: ContentKind) -> Record {
@@ -117,5 +138,33 @@ mod tests {
         );
         assert_eq!(outcome(&group, "/dev/other/cargo /srv/a ext4 defaults 0 2\n"), Outcome::Emergency);
         assert_eq!(outcome(&host(ContentKind::RaidMember), line), Outcome::NotKnown);
+    }
+
+    #[test]
+    fn what_was_read_through_is_known() {
+        let mut record = host(ContentKind::LvmPv);
+        let volume = LogicalVolume { name: "cargo".into(), ..LogicalVolume::default() };
+        let content = record.devices.as_mut().unwrap()[0].content.as_mut().unwrap();
+        content.group.as_mut().unwrap().volumes = vec![volume];
+        let mut inside = Content::new(ContentKind::Filesystem, Some("ext4"));
+        inside.label = Some("ledger".into());
+        record.dormant = vec![Device {
+            content: Some(inside),
+            parents: vec!["/dev/vdb".into()],
+            links: Some(vec!["/dev/hold-a/cargo".into()]),
+            ..Device::new("/dev/mapper/hold--a-cargo", DeviceKind::Mapper)
+        }];
+        for (source, expected) in [
+            ("LABEL=ledger", Outcome::NotKnown),
+            ("/dev/hold-a/cargo", Outcome::NotKnown),
+            ("LABEL=elsewhere", Outcome::Emergency),
+            ("/dev/hold-a/lost", Outcome::Emergency),
+        ] {
+            assert_eq!(
+                outcome(&record, &format!("{source} /srv/a ext4 defaults 0 2\n")),
+                expected,
+                "{source}"
+            );
+        }
     }
 }

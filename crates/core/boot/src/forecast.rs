@@ -21,7 +21,7 @@ pub struct Forecast {
     /// Whether anybody can log in.
     pub reaches_login: bool,
     /// What the boot ends in or at: `login`, `emergency mode`, `rescue mode`,
-    /// `the initramfs`, a shell of the init's scripts; `never`.
+    /// `the initramfs`, `a kernel panic`, a shell of the init's scripts; `never`.
     pub ends_in: String,
     /// What ends the boot before login although no entry is to blame; absent:
     /// nothing does.
@@ -67,6 +67,12 @@ impl Forecast {
     /// Seconds from the moment the init system begins to the end of the boot.
     pub fn after_init_s(&self) -> Option<f64> {
         self.stall_s.map(|s| s - self.before_init_s)
+    }
+
+    /// Whether it ends, or waits without end, in the kernel itself, which has no initramfs.
+    pub fn ends_without_initramfs(&self) -> bool {
+        let waits = self.outcome == Outcome::Never && self.events.last().is_some_and(|e| e.unit == "kernel");
+        self.verdict.ending == Ending::Panic || waits
     }
 
     /// When the boot ends, on the clock of its events: that of the init system,

@@ -46,6 +46,8 @@ pub enum Ending {
     Off,
     /// It ends in the initramfs, without this target.
     Initramfs(&'static str),
+    /// The kernel panics: it does not mount root, or has nothing to start from it.
+    Panic,
     /// It waits without end.
     Never,
 }
@@ -111,6 +113,7 @@ fn told(ending: &Ending, stall_s: Option<f64>) -> String {
             let without = if *target == "/" { "root" } else { target };
             format!("end in the initramfs{after}, without {without}")
         }
+        Ending::Panic => format!("end in a kernel panic{after}, without root"),
         Ending::Off => format!("switch the machine off again{after}"),
         Ending::Never => "wait without end and never reach login".to_owned(),
     }

@@ -97,3 +97,28 @@ fn as_three_versions_make_awkward_ones() {
     assert!(known.len() < 80, "{}", known.len());
     assert!(wrong.is_empty(), "{wrong:#?}");
 }
+
+/// Which entries on the network have their device wait for it: asked of the
+/// generators of Debian 12 (252.39) and 13 (257.13) in their own roots
+/// (`lab/try-generator.sh`).
+#[test]
+fn what_is_there_before_the_root_waits_for_no_network() {
+    for (entry, waits_252, waits_257) in [
+        ("/ xfs _netdev", false, false),
+        ("/usr xfs _netdev", false, false),
+        ("/etc xfs _netdev", false, false),
+        ("/etc/a xfs _netdev", true, true),
+        ("/srv/a xfs _netdev,x-initrd.mount", false, false),
+        ("/run/initramfs/a xfs _netdev", false, false),
+        ("/run/nextroot/a xfs _netdev", true, false),
+        ("/run/a xfs _netdev", true, true),
+        ("/var xfs _netdev", true, true),
+        ("none swap _netdev,x-initrd.mount", false, false),
+    ] {
+        for (version, waits) in [("252", waits_252), ("257", waits_257)] {
+            let made = ours(format!("LABEL=a {entry} 0 0\n").as_bytes(), version);
+            let found = made.iter().any(|line| line.contains("50-netdev-dependencies"));
+            assert_eq!(found, waits, "{version} {entry}");
+        }
+    }
+}

@@ -58,7 +58,7 @@ pub const WORDS: &[Word] = &[
     word(Kernel, "ro", Played),
     word(Kernel, "rw", Played),
     word(Kernel, "init", Played),
-    word(Kernel, "rootwait", Nothing("an initramfs waits as long as it does; without one the kernel waits")),
+    word(Kernel, "rootwait", Played),
     word(Kernel, "nfsroot", NotPlayed("it has root come from a server")),
     word(Kernel, "ip", Nothing("whether the network comes up is not in a record")),
     word(Kernel, "resume", Played),

@@ -4,7 +4,7 @@ use crate::edit::{Change, EditError, changed};
 use bradawl_boot::server;
 use bradawl_catalogue::releases::{RELEASES, Release, release_named};
 use bradawl_facts::Version;
-use bradawl_facts::record::{Init, InitKind, Initramfs, Record};
+use bradawl_facts::record::{Init, InitKind, Initramfs, NextBoot, Record};
 use bradawl_facts::table::Table;
 use bradawl_facts::text::list;
 use bradawl_resolve::{reorder_usb, take_away};
@@ -23,7 +23,8 @@ pub enum Supposed {
     Init(Init),
     /// `mount-program 2.41`: the mount program is of another version.
     MountProgram(String),
-    /// `initramfs dracut`: another program makes the initramfs.
+    /// `initramfs dracut`: another program makes the initramfs; `initramfs none`:
+    /// there is none.
     Initramfs(Initramfs),
     /// `server nas down`: what it serves does not come.
     ServerDown(String),
@@ -121,9 +122,11 @@ fn version(text: &str) -> Option<Result<Supposed, EditError>> {
         "init" => value.parse().map(Supposed::Init).map_err(wrong),
         "initramfs" => {
             let all = [Initramfs::InitramfsTools, Initramfs::Dracut, Initramfs::Mkinitcpio];
-            let found = all.into_iter().find(|i| i.name() == value);
-            let names =
-                || wrong(format!("an initramfs is made by {}", list(&all.map(|i| i.name().to_owned()))));
+            let made = all.into_iter().find(|i| i.name() == value);
+            let found = made.or_else(|| (value == "none").then_some(Initramfs::Without));
+            let names = || {
+                wrong(format!("an initramfs is made by {}, or none", list(&all.map(|i| i.name().to_owned()))))
+            };
             found.map(Supposed::Initramfs).ok_or_else(names)
         }
         "release" => {
@@ -150,9 +153,22 @@ fn with_init(record: &mut Record, init: &Init) {
     (record.generated, record.manager) = (None, None);
 }
 
+/// Another initramfs, or none, for the same words of the command line.
 fn with_initramfs(record: &mut Record, initramfs: Initramfs) {
+    let command_line = record.command_line.clone();
     let early = record.early.get_or_insert_default();
     (early.initramfs, early.image) = (Some(initramfs), None);
+    let path = |name: &str| Some(format!("/{name}"));
+    let next = match initramfs {
+        Initramfs::Without => {
+            command_line.map(|command_line| NextBoot { command_line, ..NextBoot::default() })
+        }
+        _ => None,
+    };
+    early.next = early.next.take().or(next).map(|next| match initramfs {
+        Initramfs::Without => NextBoot { kernel: next.kernel.or(path("vmlinuz")), initramfs: None, ..next },
+        _ => NextBoot { initramfs: next.initramfs.or(path("initrd.img")), ..next },
+    });
 }
 
 /// The host and the table with all this so; lines keep the numbers they have
@@ -207,6 +223,7 @@ mod tests {
         assert_eq!("init systemd-257".parse(), Ok(systemd(Some("257"))));
         assert_eq!("kernel 6.12".parse(), Ok(Supposed::Kernel("6.12".into())));
         assert_eq!("initramfs dracut".parse(), Ok(Supposed::Initramfs(Initramfs::Dracut)));
+        assert_eq!("initramfs none".parse(), Ok(Supposed::Initramfs(Initramfs::Without)));
         assert!(matches!("release debian-13".parse(), Ok(Supposed::Release(r)) if r.systemd == "257"));
         assert_eq!("disk sdb lost".parse(), Ok(Supposed::WithoutDevice("/dev/sdb".into())));
         assert_eq!("server nas down".parse(), Ok(Supposed::ServerDown("nas".into())));

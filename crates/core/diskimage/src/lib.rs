@@ -37,7 +37,11 @@ pub struct DiskImage {
 /// # Errors
 /// [`DiskImageError`] for a format that is known and cannot be read.
 pub fn open(file: SharedBytes) -> Result<DiskImage, DiskImageError> {
-    let head = blocks::exactly::<1024>(&file, 0).unwrap_or([0; 1024]);
+    // A packed file may be shorter.
+    let mut head = [0; 1024];
+    if file.read_at(0, &mut head).is_err() {
+        head = [0; 1024];
+    }
     if let Some(format) = unreadable(&head) {
         return Err(DiskImageError::NotRead {
             format,

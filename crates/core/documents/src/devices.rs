@@ -1,5 +1,6 @@
 use bradawl_boot::{Need, Request};
 use bradawl_facts::record::{Content, ContentKind, Device, DeviceKind, Record};
+use bradawl_facts::text::list;
 use bradawl_resolve::{
     DeviceUse, Identity, Use, Uses, identities, same_devices, stale_links, unread_partitions,
 };
@@ -16,6 +17,10 @@ pub struct DevicesReport {
     pub host: String,
     /// The devices; of an image the image itself comes first.
     pub devices: Vec<DeviceOverview>,
+    /// Volumes of groups that are not active and arrays that do not run, read
+    /// through their members: none of them is a device now.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub dormant: Vec<DeviceOverview>,
     /// Paths that an earlier record had and this one has not.
     pub gone: Vec<String>,
     /// Entries whose device is not there.
@@ -160,10 +165,17 @@ impl DevicesReport {
             schema: "bradawl.devices/1",
             host: record.host.name.clone(),
             devices: record.devices().iter().map(overview).collect(),
+            dormant: record.dormant.iter().map(|device| asleep(overview(device))).collect(),
             gone: gone.collect(),
             lost: requests.iter().filter_map(lost).collect(),
         }
     }
+}
+
+/// What is not active can be put to no use as it is.
+fn asleep(device: DeviceOverview) -> DeviceOverview {
+    let unusable = Some(format!("not active, on {}", list(&device.parents)));
+    DeviceOverview { used: Use::Unknown, unusable, change: None, ..device }
 }
 
 /// What the kernel or the device manager sees otherwise, in words.

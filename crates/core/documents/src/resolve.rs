@@ -1,6 +1,6 @@
 use bradawl_facts::record::{ContentKind, Device, Record};
 use bradawl_facts::text::{count, list, visible};
-use bradawl_resolve::{Identity, Index, Resolution, Source, best_identity, suggest};
+use bradawl_resolve::{Identity, Index, Resolution, Source, best_identity, dormant, identities, suggest};
 use serde::Serialize;
 
 /// `bradawl.resolve/1`: what names point at.
@@ -51,7 +51,7 @@ impl ResolveReport {
         ResolveReport {
             schema: "bradawl.resolve/1",
             host: record.host.name.clone(),
-            answers: names.iter().map(|name| answer(index, name)).collect(),
+            answers: names.iter().map(|name| answer(record, index, name)).collect(),
         }
     }
 
@@ -61,7 +61,7 @@ impl ResolveReport {
     }
 }
 
-fn answer(index: &Index<'_>, asked: &str) -> Answer {
+fn answer(record: &Record, index: &Index<'_>, asked: &str) -> Answer {
     let source = Source::parse(asked);
     let mut answer = Answer {
         asked: asked.to_owned(),
@@ -83,6 +83,9 @@ fn answer(index: &Index<'_>, asked: &str) -> Answer {
             found(index, &mut answer, &index.members(&source)[..1]);
             answer.found = index.members(&source).iter().map(|d| d.path.clone()).collect();
         }
+        Resolution::Absent | Resolution::Unknown(_) if dormant(record, &source).is_some() => {
+            asleep(&mut answer, dormant(record, &source));
+        }
         Resolution::Unknown(why) => {
             answer.near = near();
             answer.why = format!("No device is known to have this name, but {why}.");
@@ -102,6 +105,19 @@ fn answer(index: &Index<'_>, asked: &str) -> Answer {
         }
     }
     answer
+}
+
+/// A name of what is not active now.
+fn asleep(answer: &mut Answer, device: Option<&Device>) {
+    let Some(device) = device else { return };
+    answer.best = best_identity(device);
+    answer.identities = identities(device, false);
+    let holds = device.content.as_ref().map(|c| format!(" It holds {}.", c.words())).unwrap_or_default();
+    answer.why = format!(
+        "No device has this name now: it is {} on {}, which is not active.{holds}",
+        visible(&device.path),
+        list(&device.parents)
+    );
 }
 
 fn absent(near: &[NearName]) -> String {

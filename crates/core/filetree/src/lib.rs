@@ -1,5 +1,5 @@
-//! Files inside XFS and Btrfs file systems that are not mounted, read from
-//! their bytes alone: no journal is replayed, nothing is written, and whatever
+//! Files inside XFS and Btrfs file systems that are not mounted, and inside tar
+//! archives of a root, read from their bytes alone: no journal is replayed, nothing is written, and whatever
 //! the bytes say, time and memory are bounded.
 //!
 //! Layouts: "XFS Algorithms & Data Structures" and btrfs-dev-docs, "On-disk
@@ -10,10 +10,12 @@
 
 mod btrfs;
 mod disk;
+mod tar;
 mod walk;
 mod xfs;
 
 pub use btrfs::Btrfs;
+pub use tar::Tar;
 pub use walk::FileTree;
 pub use xfs::Xfs;
 

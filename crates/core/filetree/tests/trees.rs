@@ -3,7 +3,7 @@
 #![allow(clippy::disallowed_methods, clippy::unwrap_used)] // fixtures are files
 
 use bradawl_facts::probe::Bytes;
-use bradawl_filetree::{Btrfs, FileKind, FileTree, Meta, TreeError, Xfs};
+use bradawl_filetree::{Btrfs, FileKind, FileTree, Meta, Tar, TreeError, Xfs};
 use proptest::prelude::*;
 use std::io::Read as _;
 use std::path::Path;
@@ -183,8 +183,59 @@ fn places(name: &'static str) -> &'static [u64] {
     &all.iter().find(|(n, _)| *n == name).unwrap().1
 }
 
+/// An archive of a few files, by the packers' own rules.
+fn archive() -> Vec<u8> {
+    let mut archive = Vec::new();
+    for (name, kind, link) in [
+        ("etc/", b'5', ""),
+        ("etc/fstab", b'0', ""),
+        ("etc/twin", b'1', "etc/fstab"),
+        ("bin", b'2', "usr/bin"),
+    ] {
+        let mut header = vec![0; 512];
+        header[..name.len()].copy_from_slice(name.as_bytes());
+        header[124..135].copy_from_slice(b"00000000006");
+        header[156] = kind;
+        header[157..157 + link.len()].copy_from_slice(link.as_bytes());
+        header[257..262].copy_from_slice(b"ustar");
+        seal(&mut header);
+        archive.extend(header);
+        if kind == b'0' {
+            archive.extend(b"tides\n");
+            archive.resize(archive.len().next_multiple_of(512), 0);
+        }
+    }
+    archive
+}
+
+/// Writes the sum of a header into it.
+fn seal(header: &mut [u8]) {
+    header[148..156].copy_from_slice(b"        ");
+    let sum: u32 = header.iter().map(|b| u32::from(*b)).sum();
+    header[148..154].copy_from_slice(format!("{sum:06o}").as_bytes());
+}
+
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(256))]
+
+    #[test]
+    fn damaged_archives_do_no_harm(
+        changes in prop::collection::vec((any::<prop::sample::Index>(), any::<u8>()), 1..24),
+    ) {
+        let mut bytes = archive();
+        for (at, byte) in changes {
+            let at = at.index(bytes.len());
+            bytes[at] = byte;
+            // Sums are made right again, so that what is behind them is read.
+            let header = at / 512 * 512;
+            seal(&mut bytes[header..header + 512]);
+        }
+        if let Ok(tar) = Tar::open(Box::new(bytes)) {
+            for path in ["/", "/etc", "/etc/fstab", "/etc/twin", "/bin/x"] {
+                let _ = (tar.stat(path), tar.read(path, 1 << 20), tar.list(path, 100), tar.canonical(path), tar.link(path));
+            }
+        }
+    }
 
     #[test]
     fn damaged_ones_do_no_harm(

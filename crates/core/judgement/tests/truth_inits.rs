@@ -50,7 +50,11 @@ fn host(boot: &Boot) -> Record {
         record.early.as_mut().unwrap().image = Some(InitramfsImage { mount, ..InitramfsImage::default() });
     }
     if name == "dracut-plain" {
-        record.early.as_mut().unwrap().image = Some(InitramfsImage::default());
+        record.early.as_mut().unwrap().image = Some(InitramfsImage {
+            made_by: Some(Initramfs::Dracut),
+            finds: ["arrays", "crypt", "lvm"].map(str::to_owned).to_vec(),
+            ..InitramfsImage::default()
+        });
     }
     if name.starts_with("dracut-stack") {
         guest::stack::build(&mut record, boot);

@@ -5,6 +5,7 @@
 
 mod absent;
 mod disagree;
+mod dormant;
 mod doubt;
 mod gathered;
 mod identity;
@@ -25,6 +26,7 @@ pub use source::is_network_type;
 pub use absent::take_away;
 pub use disagree::stale_links;
 pub use disagree::unread_partitions;
+pub use dormant::{dormant, is_read_through};
 pub use gathered::Gathered;
 pub use identity::{Identity, Stable, identities};
 pub use image::ImageSource;

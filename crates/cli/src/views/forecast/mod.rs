@@ -91,7 +91,7 @@ fn beside(report: &ForecastReport) -> Vec<(&'static str, String)> {
     let waited = forecast.stall_s.filter(|s| forecast.outcome == Outcome::NoRoot && *s > 0.0);
     let waits = waited.map(|s| format!(" → waits {}", seconds(Some(s)))).unwrap_or_default();
     let ended = forecast.ended_by.iter().map(|why| match forecast.outcome {
-        Outcome::NoRoot => ("halt", format!("{why}{waits} → the boot ends in the initramfs")),
+        Outcome::NoRoot => ("halt", format!("{why}{waits} → the boot ends in {}", forecast.ends_in)),
         _ => ("halt", why.clone()),
     });
     ended.chain(forecast.events.iter().filter_map(told)).collect()

@@ -4,7 +4,7 @@
 use super::super::forecast::EntryState;
 use super::super::need::Need;
 use super::super::request::Request;
-use super::GivenUp;
+use super::{GivenUp, StoppedBy};
 use bradawl_facts::record::{CommandLine, Early, Initramfs, PathKind, Record};
 use bradawl_facts::text::visible;
 use bradawl_resolve::Index;
@@ -58,13 +58,21 @@ pub(super) fn resume_patience(record: &Record) -> Option<f64> {
     }
 }
 
-/// Why it cannot hand over to the init system (recorded: the kernel and
-/// initramfs-tools pass over a program that is not there, dracut does not).
+/// Why it cannot hand over to the init system (recorded: initramfs-tools and dracut
+/// without systemd pass over a program that is not there, with systemd it does not).
 pub(super) fn no_init(record: &Record, index: &Index<'_>) -> Option<GivenUp> {
-    let path = CommandLine::of(record).last("init").filter(|_| is_maker(record))?;
+    let by_systemd = is_maker(record) && has_systemd(record);
+    let path = CommandLine::of(record).last("init").filter(|_| by_systemd)?;
     let absent = index.path(path).is_some_and(|f| f.kind == PathKind::Absent);
     let why = format!("init={} is not there", visible(path));
-    absent.then_some(GivenUp { target: "/", why, stall_s: 0.0, entry: None, assumed: None })
+    absent.then_some(GivenUp {
+        target: "/",
+        why,
+        stall_s: 0.0,
+        entry: None,
+        assumed: None,
+        by: StoppedBy::Initramfs,
+    })
 }
 
 /// Why the boot ends in the initramfs for /usr: with systemd in it, its device
@@ -84,5 +92,6 @@ pub(super) fn usr_not_mounted(record: &Record, requests: &[Request<'_>]) -> Opti
         stall_s,
         entry: Some((place, EntryState::TimedOut)),
         assumed: None,
+        by: StoppedBy::Initramfs,
     })
 }

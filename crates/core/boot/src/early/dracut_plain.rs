@@ -7,7 +7,7 @@ use super::super::forecast::EntryState;
 use super::super::need::Need;
 use super::super::request::Request;
 use super::super::trial::Trial;
-use super::{GivenUp, dracut};
+use super::{GivenUp, StoppedBy, dracut};
 use bradawl_catalogue::fstypes::known;
 use bradawl_catalogue::options::{Asked, Verdict, check, program_on};
 use bradawl_facts::Version;
@@ -39,7 +39,14 @@ fn root(record: &Record, requests: &[Request<'_>]) -> Option<GivenUp> {
     let name = visible(&request.entry.options[refused.index].name);
     let why =
         format!("root is mounted with {name} of line {}, which is rejected: {}", request.line(), refused.why);
-    Some(GivenUp { target: "/", why, stall_s: 0.0, entry: Some((place, EntryState::Failed)), assumed: None })
+    Some(GivenUp {
+        target: "/",
+        why,
+        stall_s: 0.0,
+        entry: Some((place, EntryState::Failed)),
+        assumed: None,
+        by: StoppedBy::Initramfs,
+    })
 }
 
 /// Whether root is mounted anew with the options of its entry before the init system
@@ -74,7 +81,14 @@ fn usr(requests: &[Request<'_>]) -> Option<GivenUp> {
         (_, Trial::Fails(_, why)) => (EntryState::Failed, why.clone()),
         _ => return None,
     };
-    Some(GivenUp { target: "/usr", why, stall_s: 0.0, entry: Some((place, state)), assumed: None })
+    Some(GivenUp {
+        target: "/usr",
+        why,
+        stall_s: 0.0,
+        entry: Some((place, state)),
+        assumed: None,
+        by: StoppedBy::Initramfs,
+    })
 }
 
 /// The entry that it mounts although the init system would leave it alone.

@@ -4,8 +4,8 @@
 //! Recorded with dracut 059 and systemd in it (boots-stack.jsonl). Of an image that
 //! was not read nothing is said: it may have words of its own.
 
-use super::GivenUp;
 use super::dracut::{patience, timeout};
+use super::{GivenUp, StoppedBy};
 use bradawl_facts::record::{
     CommandLine, ContentKind, Device, DeviceKind, Initramfs, InitramfsImage, Record,
 };
@@ -20,8 +20,16 @@ pub(super) fn not_assembled(record: &Record, index: &Index<'_>) -> Option<GivenU
     let words = Words { line: CommandLine::of(record), image };
     let root = words.line.last("root")?;
     let Resolution::Found(devices) = index.resolve(&Source::parse(root)) else { return None };
-    let why = below(&words, index, devices.first()?).or_else(|| absent_volume(&words, index))?;
-    Some(GivenUp { target: "/", why, stall_s: patience(record), entry: None, assumed: None })
+    let all = record.devices();
+    let why = below(&words, index, devices.first()?).or_else(|| absent_layer(&words, index, all))?;
+    Some(GivenUp {
+        target: "/",
+        why,
+        stall_s: patience(record),
+        entry: None,
+        assumed: None,
+        by: StoppedBy::Initramfs,
+    })
 }
 
 /// Why the boot ends where nobody types the passphrase: root's device is not waited
@@ -29,7 +37,7 @@ pub(super) fn not_assembled(record: &Record, index: &Index<'_>) -> Option<GivenU
 pub(super) fn untyped(record: &Record, index: &Index<'_>) -> Option<GivenUp> {
     let limit = timeout(record)?;
     let why = format!("nobody types the passphrase of {}", visible(&asked_for(record, index)?));
-    Some(GivenUp { target: "/", why, stall_s: limit, entry: None, assumed: None })
+    Some(GivenUp { target: "/", why, stall_s: limit, entry: None, assumed: None, by: StoppedBy::Initramfs })
 }
 
 /// The container under root whose passphrase somebody has to type, by its name: the
@@ -119,9 +127,8 @@ fn layer(words: &Words<'_>, index: &Index<'_>, device: &Device) -> Option<String
 
 /// Why an array is not assembled: only those that are named are, or all by `rd.auto`.
 fn array(words: &Words<'_>, member: &Device) -> Option<String> {
-    let plain = |uuid: &str| uuid.chars().filter(char::is_ascii_hexdigit).collect::<String>().to_lowercase();
-    let uuid = member.content.as_ref()?.uuid.as_deref().map(plain)?;
-    let named = words.values("rd.md.uuid").iter().any(|value| uuid.starts_with(&plain(value)));
+    let uuid = member.content.as_ref()?.uuid.as_deref().map(bare)?;
+    let named = words.values("rd.md.uuid").iter().any(|value| uuid.starts_with(&bare(value)));
     match () {
         () if !words.is_on("rd.md", true) => {
             Some("rd.md=0 has no array assembled, and root lies on one".to_owned())
@@ -175,7 +182,34 @@ fn volume(words: &Words<'_>, device: &Device, holder: &Device) -> Option<String>
     }
 }
 
-/// A volume that is named and not there is waited for, whatever root is (recorded).
+/// What is named and not there is waited for, whatever root is, where the image can
+/// find such things; arrays and containers without systemd in it (recorded).
+fn absent_layer(words: &Words<'_>, index: &Index<'_>, devices: &[Device]) -> Option<String> {
+    let finds = |what: &str| words.image.finds.iter().any(|f| f == what);
+    let volume = absent_volume(words, index).filter(|_| finds("lvm") && words.is_on("rd.lvm", true));
+    volume.or_else(|| {
+        let of = |kind: ContentKind| {
+            let held = devices.iter().filter_map(|d| d.content.as_ref()).filter(move |c| c.kind == kind);
+            held.filter_map(|c| c.uuid.as_deref()).map(bare).collect::<Vec<_>>()
+        };
+        let absent = |word: &str, kind: ContentKind| {
+            let uuids = of(kind);
+            let is_there = |value: &&str| uuids.iter().any(|uuid| uuid.starts_with(&bare(value)));
+            let value = words.values(word).into_iter().find(|value| !is_there(value))?;
+            Some(format!("{word}={} names what is not there, and is waited for", visible(value)))
+        };
+        let array = || absent("rd.md.uuid", ContentKind::RaidMember).filter(|_| finds("arrays"));
+        let container = || absent("rd.luks.uuid", ContentKind::Encrypted).filter(|_| finds("crypt"));
+        (!words.image.systemd).then(|| array().or_else(container)).flatten()
+    })
+}
+
+/// The digits of a UUID alone.
+fn bare(uuid: &str) -> String {
+    let uuid = uuid.strip_prefix("luks-").unwrap_or(uuid);
+    uuid.chars().filter(char::is_ascii_hexdigit).collect::<String>().to_lowercase()
+}
+
 fn absent_volume(words: &Words<'_>, index: &Index<'_>) -> Option<String> {
     let absent =
         |value: &&str| matches!(index.resolve(&Source::parse(&format!("/dev/{value}"))), Resolution::Absent);
@@ -225,6 +259,8 @@ mod tests {
         };
         let image = InitramfsImage {
             made_by: Some(Initramfs::Dracut),
+            finds: ["arrays", "crypt", "lvm"].map(str::to_owned).to_vec(),
+            systemd: true,
             command_line: packed.map(str::to_owned),
             crypttab: listed.then(|| vec![entry]),
             ..InitramfsImage::default()

@@ -2,12 +2,13 @@
 //! root, and mounts /usr if the table on root has an entry for it.
 //!
 //! What initramfs-tools and dracut do was recorded (boots-early.jsonl,
-//! boots-dracut.jsonl); the seconds of mkinitcpio are taken as usual, not read or
-//! recorded.
+//! boots-dracut.jsonl), and what the kernel does alone (kernel-root.jsonl); the
+//! seconds of mkinitcpio are taken as usual, not read or recorded.
 
 mod dracut;
 mod dracut_plain;
 mod dracut_words;
+mod kernel_alone;
 mod resume;
 mod root;
 mod told;
@@ -29,7 +30,26 @@ use bradawl_facts::record::{Early, Initramfs, Record};
 use bradawl_facts::text::visible;
 use bradawl_resolve::Index;
 
-/// Why the initramfs gives up, which ends the boot in its shell.
+/// Who ends or holds up the boot before the init system begins.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum StoppedBy {
+    /// The initramfs, in its shell.
+    Initramfs,
+    /// The kernel alone: it panics.
+    Kernel,
+}
+
+impl StoppedBy {
+    /// Who that is.
+    fn who(self) -> &'static str {
+        match self {
+            StoppedBy::Initramfs => "initramfs",
+            StoppedBy::Kernel => "kernel",
+        }
+    }
+}
+
+/// Why the initramfs gives up, which ends the boot in its shell, or the kernel.
 #[derive(Debug, Clone, PartialEq)]
 pub(super) struct GivenUp {
     /// What cannot be mounted: `/` or `/usr`.
@@ -43,6 +63,8 @@ pub(super) struct GivenUp {
     pub entry: Option<(usize, EntryState)>,
     /// What had to be assumed.
     pub assumed: Option<String>,
+    /// Who gives up.
+    pub by: StoppedBy,
 }
 
 /// Puts before a forecast what happens before the init system; `attended`: with
@@ -58,7 +80,8 @@ pub(super) fn play(
         return;
     }
     let waits = waits(record, index, requests, attended);
-    let given_up = root::not_mounted(record, index)
+    let given_up = kernel_alone::not_mounted(record, index)
+        .or_else(|| root::not_mounted(record, index))
         .or_else(|| dracut_words::not_assembled(record, index))
         .or_else(|| dracut_words::untyped(record, index).filter(|_| !attended))
         .or_else(|| usr::not_mounted(record, requests))
@@ -69,6 +92,7 @@ pub(super) fn play(
     let typed =
         asked.map(|name| format!("somebody types the passphrase of {} in the initramfs", visible(&name)));
     forecast.assumed.extend(typed);
+    forecast.assumed.extend(kernel_alone::assumed(record));
     if given_up.is_none() {
         let unasked = usr::mounted_unasked(record, requests)
             .or_else(|| dracut_plain::mounted_unasked(record, requests));
@@ -85,6 +109,9 @@ pub(super) fn play(
 
 /// What it waits for and continues without.
 fn waits(record: &Record, index: &Index<'_>, requests: &[Request<'_>], attended: bool) -> Vec<EarlyWait> {
+    if kernel_alone::is_alone(record) {
+        return kernel_alone::endless(record).into_iter().collect();
+    }
     let resume = resume_wait(record, index).map(|wait| wait.as_wait());
     let arrays = [
         root::lack(record, index).and_then(|lack| array_wait(record, "/", &lack)),
@@ -92,6 +119,7 @@ fn waits(record: &Record, index: &Index<'_>, requests: &[Request<'_>], attended:
     ];
     let asked = dracut_words::asked_for(record, index).filter(|_| !attended);
     let passphrase = asked.map(|name| EarlyWait {
+        by: StoppedBy::Initramfs,
         what: format!("waits until somebody types the passphrase of {}", visible(&name)),
         stall_s: None,
         assumed: "nobody is at the console".to_owned(),
@@ -119,7 +147,9 @@ pub(super) enum Degraded {
 /// worse is taken.
 pub(super) fn degraded(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) -> Degraded {
     match record.early.as_ref().and_then(Early::maker) {
-        Some(Initramfs::Dracut | Initramfs::Mkinitcpio) => Degraded::After(LAST_RESORT_S),
+        Some(Initramfs::Dracut | Initramfs::Mkinitcpio | Initramfs::Without) => {
+            Degraded::After(LAST_RESORT_S)
+        }
         _ if requests.iter().all(|r| r.lack.is_none()) => Degraded::Never,
         _ if waits(record, index, requests, true).is_empty() => Degraded::Never,
         _ => Degraded::Early,
@@ -132,6 +162,8 @@ const LAST_RESORT_S: f64 = 30.0;
 /// A wait of the initramfs for something that does not come.
 #[derive(Debug, Clone, PartialEq)]
 pub(super) struct EarlyWait {
+    /// Who waits.
+    pub by: StoppedBy,
     /// What it waits for, in words.
     pub what: String,
     /// Seconds from its beginning, all its waits run side by side; `None`: without
@@ -144,7 +176,7 @@ pub(super) struct EarlyWait {
 impl EarlyWait {
     /// What is seen of it from that moment on.
     pub fn event(&self, at_s: f64) -> Event {
-        Event { at_s, unit: "initramfs".to_owned(), what: self.what.clone().into() }
+        Event { at_s, unit: self.by.who().to_owned(), what: self.what.clone().into() }
     }
 }
 
@@ -156,6 +188,7 @@ const DEGRADED_AFTER: f64 = 2.0 / 3.0;
 fn array_wait(record: &Record, target: &str, lack: &Lack) -> Option<EarlyWait> {
     let Lack::Late(why) = lack else { return None };
     Some(EarlyWait {
+        by: StoppedBy::Initramfs,
         what: format!("waits for the array under {target}: {why}"),
         stall_s: Some((patience(record) * DEGRADED_AFTER).round()),
         assumed: "the initramfs has mdadm's script, which starts an array without all of its members"
@@ -176,6 +209,7 @@ fn patience(record: &Record) -> f64 {
     let usual: f64 = match record.early.as_ref().and_then(Early::maker) {
         Some(Initramfs::Mkinitcpio) => 10.0,
         Some(Initramfs::Dracut) => return dracut::patience(record),
+        Some(Initramfs::Without) => return 0.0,
         Some(Initramfs::InitramfsTools) | None => 30.0,
     };
     let delay = CommandLine::of(record).last("rootdelay").and_then(|d| d.parse::<u32>().ok());

@@ -1,6 +1,6 @@
 //! The device that a sleeping system is looked for on.
 
-use super::{EarlyWait, dracut, patience};
+use super::{EarlyWait, StoppedBy, dracut, kernel_alone, patience};
 use bradawl_facts::record::CommandLine;
 use bradawl_facts::record::{Early, Initramfs, Record};
 use bradawl_facts::size::seconds;
@@ -67,7 +67,8 @@ pub fn resume_setting(record: &Record) -> Option<ResumeSetting<'_>> {
 /// The device that the initramfs looks for a sleeping system on, when no
 /// device matches that name: it is waited for at each boot.
 pub fn resume_wait(record: &Record, index: &Index<'_>) -> Option<ResumeWait> {
-    let ResumeSetting { name, place } = resume_setting(record)?;
+    // The kernel alone looks once.
+    let ResumeSetting { name, place } = resume_setting(record).filter(|_| !kernel_alone::is_alone(record))?;
     let source = Source::parse(name);
     let named = matches!(source, Source::Tag(..) | Source::Device(_));
     if !named || !matches!(index.resolve(&source), Resolution::Absent) {
@@ -85,7 +86,7 @@ impl ResumeWait {
     /// The same among other waits.
     pub(super) fn as_wait(&self) -> EarlyWait {
         let what = format!("waits for {}, which no device matches", visible(&self.name));
-        EarlyWait { what, stall_s: self.stall_s, assumed: self.assumed() }
+        EarlyWait { by: StoppedBy::Initramfs, what, stall_s: self.stall_s, assumed: self.assumed() }
     }
 
     /// What was assumed about it.

@@ -3,7 +3,7 @@
 
 use super::super::assembly::{self, Lack};
 use super::super::crypt::unlocked_later;
-use super::{GivenUp, by_initramfs_tools, dracut, patience};
+use super::{GivenUp, StoppedBy, by_initramfs_tools, dracut, kernel_alone, patience};
 use bradawl_catalogue::options::{Asked, Verdict, check};
 use bradawl_facts::Version;
 use bradawl_facts::record::CommandLine;
@@ -21,13 +21,20 @@ pub(super) fn lack(record: &Record, index: &Index<'_>) -> Option<Lack> {
 
 /// Why the initramfs does not mount root.
 pub(super) fn not_mounted(record: &Record, index: &Index<'_>) -> Option<GivenUp> {
-    let given_up =
-        |why: String, stall_s: f64| Some(GivenUp { target: "/", why, stall_s, entry: None, assumed: None });
+    let given_up = |why: String, stall_s: f64| {
+        Some(GivenUp { target: "/", why, stall_s, entry: None, assumed: None, by: StoppedBy::Initramfs })
+    };
+    if kernel_alone::is_alone(record) {
+        return None;
+    }
     let line = CommandLine::of(record);
     if let Some(word) = asked_to_stop(record) {
         return given_up(format!("{} on the kernel's command line opens a shell", visible(word)), 0.0);
     }
     let name = line.last("root")?;
+    if dracut::is_plain(record) && is_number(name) {
+        return given_up(format!("root={} is nothing that dracut knows", visible(name)), 0.0);
+    }
     let source = numbered(record, name).unwrap_or_else(|| Source::parse(name));
     // A word of network and memory types where rootfstype= says so.
     if matches!(source, Source::Word(_)) && by_initramfs_tools(record) && line.last("rootfstype").is_none() {
@@ -66,7 +73,14 @@ fn asked_to_stop(record: &Record) -> Option<&str> {
         }),
         Initramfs::Dracut => line.words().rfind(|w| *w == "rd.break" || w.starts_with("rd.break=")),
         Initramfs::Mkinitcpio => line.words().rfind(|w| *w == "break" || w.starts_with("break=")),
+        Initramfs::Without => None,
     }
+}
+
+/// Whether it is a number of a device, in one of the kernel's forms.
+fn is_number(name: &str) -> bool {
+    let hexadecimal = |part: &str| !part.is_empty() && part.bytes().all(|b| b.is_ascii_hexdigit());
+    name.split_once(':').map_or_else(|| hexadecimal(name), |(a, b)| hexadecimal(a) && hexadecimal(b))
 }
 
 /// The device with a number, as initramfs-tools reads it: `254:0`, or in

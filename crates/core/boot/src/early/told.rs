@@ -2,8 +2,25 @@
 
 use super::super::forecast::{EntryState, Event, Forecast, Outcome};
 use super::super::verdict::{BootVerdict, Ending};
-use super::{EarlyWait, GivenUp};
+use super::{EarlyWait, GivenUp, StoppedBy};
 use bradawl_facts::Consequence;
+
+impl StoppedBy {
+    /// Where the boot ends.
+    fn place(self) -> &'static str {
+        match self {
+            StoppedBy::Initramfs => "the initramfs",
+            StoppedBy::Kernel => "a kernel panic",
+        }
+    }
+
+    fn ending(self, target: &'static str) -> Ending {
+        match self {
+            StoppedBy::Initramfs => Ending::Initramfs(target),
+            StoppedBy::Kernel => Ending::Panic,
+        }
+    }
+}
 
 impl Forecast {
     /// Puts waits of the initramfs before everything else.
@@ -21,7 +38,7 @@ impl Forecast {
         (self.outcome, self.reaches_login) = (Outcome::Never, false);
         self.local_fs_reached = false;
         self.ends_in = "never".to_owned();
-        self.ended_by = Some(format!("the initramfs {}", wait.what));
+        self.ended_by = Some(format!("the {} {}", wait.by.who(), wait.what));
         (self.stall_s, self.before_init_s) = (None, 0.0);
         self.verdict = BootVerdict { early_s: 0.0, stall_s: None, ending: Ending::Never, at_worst: None };
         self.events = vec![wait.event(0.0)];
@@ -29,7 +46,7 @@ impl Forecast {
         for entry in self.entries.iter_mut().filter(|e| !e.state.is_absent() && e.state != EntryState::Manual)
         {
             entry.state = EntryState::Blocked;
-            entry.because("the initramfs waits without end, before the table is read");
+            entry.because(&format!("the {} waits without end, before the table is read", wait.by.who()));
             (entry.stall_s, entry.consequence) = (None, None);
         }
     }
@@ -46,26 +63,26 @@ impl Forecast {
         let stall_s = given_up.stall_s.max(longest(waits));
         (self.outcome, self.reaches_login) = (Outcome::NoRoot, false);
         self.local_fs_reached = false;
-        self.ends_in = "the initramfs".to_owned();
+        self.ends_in = given_up.by.place().to_owned();
         self.ended_by = given_up.entry.is_none().then(|| given_up.why.clone());
         (self.stall_s, self.before_init_s) = (Some(stall_s), stall_s);
         self.verdict = BootVerdict {
             early_s: 0.0,
             stall_s: Some(stall_s),
-            ending: Ending::Initramfs(given_up.target),
+            ending: given_up.by.ending(given_up.target),
             at_worst: None,
         };
         let at =
             |at_s: f64, what: String| Event { at_s, unit: given_up.target.to_owned(), what: what.into() };
         self.events = waits.iter().map(|wait| wait.event(0.0)).collect();
         self.events.extend((given_up.stall_s > 0.0).then(|| at(0.0, "waits for its device".to_owned())));
-        self.events.push(at(stall_s, format!("{}: the boot ends in the initramfs", given_up.why)));
+        self.events.push(at(stall_s, format!("{}: the boot ends in {}", given_up.why, self.ends_in)));
         self.assumed.extend(waits.iter().map(|wait| wait.assumed.clone()));
         self.assumed.extend(given_up.assumed.clone());
         for entry in self.entries.iter_mut().filter(|e| !e.state.is_absent() && e.state != EntryState::Manual)
         {
             entry.state = EntryState::Blocked;
-            entry.because("the boot ends in the initramfs, before the table is read");
+            entry.because(&format!("the boot ends in {}, before the table is read", self.ends_in));
             (entry.stall_s, entry.consequence) = (Some(stall_s), None);
         }
         if let Some((place, state)) = given_up.entry {

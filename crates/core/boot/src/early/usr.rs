@@ -9,7 +9,7 @@ use super::super::forecast::EntryState;
 use super::super::need::Need;
 use super::super::request::Request;
 use super::super::trial::{Cause, Trial};
-use super::{GivenUp, by_initramfs_tools, patience};
+use super::{GivenUp, StoppedBy, by_initramfs_tools, patience};
 use bradawl_catalogue::options::{Asked, MountBy, Verdict, check};
 use bradawl_facts::Version;
 use bradawl_facts::record::{ContentKind, EarlyMount, Record};
@@ -29,7 +29,14 @@ pub(super) fn not_mounted(record: &Record, requests: &[Request<'_>]) -> Option<G
     let place = requests.iter().position(|r| r.entry.target == "/usr")?;
     let request = &requests[place];
     let given_up = |state: EntryState, why: String, stall_s: f64, assumed: Option<String>| {
-        Some(GivenUp { target: "/usr", why, stall_s, entry: Some((place, state)), assumed })
+        Some(GivenUp {
+            target: "/usr",
+            why,
+            stall_s,
+            entry: Some((place, state)),
+            assumed,
+            by: StoppedBy::Initramfs,
+        })
     };
     if let Some(why) = waited_for(request) {
         return given_up(EntryState::TimedOut, why, patience(record), None);

@@ -33,6 +33,10 @@ const TIMES: [&str; 3] = ["TimeoutSec", "JobRunningTimeoutSec", "TimeoutIdleSec"
 /// of growing, the remount of root.
 const LEFT_OUT: [&str; 3] = ["quota", "/50-order-", "systemd-remount-fs"];
 
+/// Services that the generator writes out where it runs, whose own settings are
+/// those of every service of the kind.
+const WRITTEN_OUT: [&str; 2] = ["systemd-growfs", "systemd-makefs@"];
+
 /// A unit that is made otherwise.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Difference {
@@ -76,7 +80,9 @@ fn timed(unit: &str, name: &str, value: &str) -> String {
 
 /// The generator's lines in the form of [`made_lines`].
 pub fn told_lines(made: &[String]) -> BTreeSet<String> {
-    let counts = |l: &&String| !l.starts_with("unit ") && !LEFT_OUT.iter().any(|part| l.contains(part));
+    let own = |l: &str| WRITTEN_OUT.iter().any(|name| l.starts_with(name));
+    let left_out = |l: &str| LEFT_OUT.iter().any(|part| l.contains(part));
+    let counts = |l: &&String| !l.starts_with("unit ") && !own(l) && !left_out(l);
     let each = made.iter().filter(counts).flat_map(|line| {
         let parts = line.split_once(' ').and_then(|(unit, rest)| Some((unit, rest.split_once('=')?)));
         match parts {

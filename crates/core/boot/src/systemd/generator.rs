@@ -7,6 +7,7 @@ use super::duplicates::is_api;
 use super::units::{DropIn, Sink, Tie, UnitDraft};
 use bradawl_catalogue::SystemdVersion;
 use bradawl_catalogue::fstypes::{FsType, known};
+use bradawl_facts::path::is_within;
 use bradawl_facts::table::Entry;
 use std::borrow::Cow;
 
@@ -174,14 +175,25 @@ impl<S: Sink> Maker<'_, S> {
             let settings = vec![("JobRunningTimeoutSec", limit)];
             self.sink.drop_in(DropIn { unit: device.clone(), file: "50-device-timeout.conf", settings });
         }
-        // /usr is needed before there is a network.
-        let network = request.entry.has("_netdev") && request.target.as_deref() != Some("/usr");
+        let network = request.entry.has("_netdev") && !self.is_extrinsic(request);
         if network && (!request.entry.is_swap() || self.version.moves_network_swap()) {
             let network = "network-online.target";
             let settings =
                 vec![("After", format!("{network} network.target")), ("Wants", network.to_owned())];
             self.sink.drop_in(DropIn { unit: device, file: "50-netdev-dependencies.conf", settings });
         }
+    }
+
+    /// Whether the mount is there before the boot of the root itself: no network can
+    /// be waited for. Asked of the generators of Debian 12 (252.39) and 13 (257.13).
+    fn is_extrinsic(&self, request: &Request<'_>) -> bool {
+        let Some(target) = request.target.as_deref() else { return false };
+        let below = |place: &str| is_within(target, place);
+        let next_root = self.version.starts_automounts() && below("/run/nextroot");
+        matches!(target, "/" | "/usr" | "/etc")
+            || request.entry.has("x-initrd.mount")
+            || below("/run/initramfs")
+            || next_root
     }
 
     /// Services that make or grow the file system.

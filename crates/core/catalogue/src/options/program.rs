@@ -28,7 +28,7 @@ pub(super) const NEW: Version = Version(2, 39);
 
 /// Flags that the kernel reads for every type that takes its options one by
 /// one, whatever value stands behind them.
-const SUPER_FLAGS: [&str; 9] =
+pub(super) const SUPER_FLAGS: [&str; 9] =
     ["ro", "rw", "sync", "async", "dirsync", "mand", "nomand", "lazytime", "nolazytime"];
 
 /// Users and groups that every host has.
@@ -95,6 +95,8 @@ pub enum MountBy {
     Klibc,
     /// busybox's, in an initramfs of initramfs-tools where busybox is installed.
     Busybox,
+    /// None: the kernel hands the options of root to its type.
+    Kernel,
 }
 
 /// The words that both small mount programs know: found by asking klibc's of
@@ -152,7 +154,7 @@ pub(super) fn taken_early(by: MountBy, name: &str, value: Option<&str>) -> Taken
     let own = match by {
         MountBy::Busybox => BUSYBOX.contains(&name) && value.is_some() == (name == "comment"),
         MountBy::Klibc => name == "recurse",
-        MountBy::System => false,
+        MountBy::System | MountBy::Kernel => false,
     };
     if both || own { Taken::Here } else { Taken::PassedOn }
 }

@@ -1,5 +1,5 @@
 use super::effective::flag_in_force;
-use super::program::{MountBy, Names, Taken, USUAL_PROGRAM, program_of, taken, taken_early};
+use super::program::{MountBy, Names, SUPER_FLAGS, Taken, USUAL_PROGRAM, program_of, taken, taken_early};
 use super::{Digits, List, Opt, Spec, common, of_type, types};
 use crate::fstypes::known as known_type;
 use bradawl_facts::Version;
@@ -217,6 +217,8 @@ fn judge(asked: &Asked<'_>, kind: &Kind, option: &OptionItem) -> (Verdict, About
     let names = Names { accounts: asked.accounts, typical: asked.typical };
     let taken = match asked.by {
         MountBy::System => taken(name, value, asked.program(), kind.one_by_one, names),
+        MountBy::Kernel if kind.one_by_one && SUPER_FLAGS.contains(&name) => Taken::Here,
+        MountBy::Kernel => Taken::PassedOn,
         small => taken_early(small, name, value),
     };
     let own = match taken {

@@ -18,6 +18,11 @@ impl<'r> CommandLine<'r> {
         CommandLine(next.or(record.command_line.as_deref()).unwrap_or_default())
     }
 
+    /// The whole line.
+    pub fn text(self) -> &'r str {
+        self.0
+    }
+
     /// All words, as the kernel and the initramfs part them.
     pub fn words(self) -> impl DoubleEndedIterator<Item = &'r str> {
         self.0.split_ascii_whitespace()

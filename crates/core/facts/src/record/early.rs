@@ -35,8 +35,13 @@ pub struct Early {
 
 impl Early {
     /// What made the initramfs that is started: what the image itself says comes
-    /// before what is installed.
+    /// before what is installed. A boot loader's entry that names none starts the
+    /// kernel without.
     pub fn maker(&self) -> Option<Initramfs> {
+        let alone = |next: &&NextBoot| next.kernel.is_some() && next.initramfs.is_none();
+        if self.next.as_ref().is_some_and(|next| alone(&next)) {
+            return Some(Initramfs::Without);
+        }
         self.image.as_ref().and_then(|image| image.made_by).or(self.initramfs)
     }
 }
@@ -120,6 +125,8 @@ pub enum Initramfs {
     Dracut,
     /// Arch and its kin.
     Mkinitcpio,
+    /// There is none: the kernel mounts root itself.
+    Without,
 }
 
 impl Initramfs {
@@ -129,6 +136,7 @@ impl Initramfs {
             Initramfs::InitramfsTools => "initramfs-tools",
             Initramfs::Dracut => "dracut",
             Initramfs::Mkinitcpio => "mkinitcpio",
+            Initramfs::Without => "no initramfs",
         }
     }
 }

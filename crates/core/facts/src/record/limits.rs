@@ -29,6 +29,7 @@ impl Record {
         let early = self.early.as_ref();
         let len = |list: Option<usize>| list.unwrap_or(0);
         within("devices", self.devices().len(), 100_000)?;
+        within("volumes that are not active", self.dormant.len(), 100_000)?;
         within("mounts", len(self.mounts.as_ref().map(Vec::len)), 200_000)?;
         within("active swap areas", len(self.swaps.as_ref().map(Vec::len)), MAX_SWAPS)?;
         within("paths", self.paths.len(), 100_000)?;
@@ -41,7 +42,7 @@ impl Record {
         within("containers in crypttab", len(early.and_then(|e| Some(e.crypttab.as_ref()?.len()))), 4096)?;
         within("declared arrays", len(early.and_then(|e| Some(e.arrays.as_ref()?.len()))), 4096)?;
         within("bytes of command line", len(self.command_line.as_ref().map(String::len)), MAX_COMMAND_LINE)?;
-        self.devices().iter().try_for_each(device)
+        self.devices().iter().chain(&self.dormant).try_for_each(device)
     }
 }
 

@@ -59,6 +59,10 @@ pub struct Record {
     /// Block devices that exist for the kernel.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub devices: Option<Vec<Device>>,
+    /// Volumes of groups that are not active, and arrays that do not run, as they
+    /// were read through their members: none of them is a device now.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub dormant: Vec<Device>,
     /// Whether the directories of names under /dev/disk exist, so that the
     /// devices' `links` list every name there is.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -205,6 +209,7 @@ impl Record {
             unread: Vec::new(),
             tables: Vec::new(),
             devices: None,
+            dormant: Vec::new(),
             links_complete: None,
             mounts: None,
             swaps: None,

@@ -205,9 +205,11 @@ fn host_fact(record: &mut Record, word: &str) {
         "initramfs" => early(record).initramfs = serde_json::from_value(value.into()).unwrap(),
         "image" => early(record).image = serde_json::from_str(value).unwrap(),
         "cmdline" => record.command_line = Some(value.replace(',', " ")),
-        "next" => {
+        // `alone`: the kernel, without an initramfs.
+        "next" | "alone" => {
             let (command_line, from) = (value.replace(',', " "), "/boot/grub/grub.cfg".to_owned());
-            early(record).next = Some(NextBoot { command_line, from, ..NextBoot::default() });
+            let kernel = (key == "alone").then(|| "/vmlinuz".to_owned());
+            early(record).next = Some(NextBoot { command_line, from, kernel, ..NextBoot::default() });
         }
         "init" => {
             let (kind, version) = value.split_once('-').map_or((value, None), |(k, v)| (k, Some(v)));

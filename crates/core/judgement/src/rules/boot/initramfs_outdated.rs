@@ -87,7 +87,7 @@ fn finding(image: &InitramfsImage, message: String, why: &str) -> Finding {
     let remedy = match image.made_by {
         Some(Initramfs::Dracut) => "dracut --force",
         Some(Initramfs::Mkinitcpio) => "mkinitcpio -P",
-        Some(Initramfs::InitramfsTools) | None => "update-initramfs -u",
+        Some(Initramfs::InitramfsTools | Initramfs::Without) | None => "update-initramfs -u",
     };
     let remedy = format!("Rebuild the initramfs: {remedy}");
     Finding { message, why: why.to_owned(), remedy, ..Finding::of(&RULE) }

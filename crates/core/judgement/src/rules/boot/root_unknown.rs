@@ -1,6 +1,7 @@
 use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Outcome;
 use bradawl_facts::Consequence;
+use bradawl_facts::text::{capital, visible};
 
 /// The kernel is told of a root that no device matches.
 pub(in crate::rules) const RULE: Rule = Rule {
@@ -12,22 +13,33 @@ pub(in crate::rules) const RULE: Rule = Rule {
               kernel by the boot loader; after a disk was copied, formatted or renamed, the loader still has \
               the old name.",
     at_boot: "The initramfs waits for the device, 30 s or as long as rootdelay= says, then ends in its own shell: \
-              the init system never starts.",
+              the init system never starts. Without an initramfs the kernel panics at once, or waits without end \
+              with rootwait; it knows no UUID and no label of a file system.",
     fix: "Correct root= in the boot loader's configuration, and have it regenerated.",
     rests_on: Basis::Recording,
     verified: "Recorded boots with lost names in root=, an empty disk, swap, wrong types in rootfstype= and refused \
-               options in rootflags= (initramfs-tools 0.142).",
+               options in rootflags= (initramfs-tools 0.142); what kernel 6.1 does with root= by itself.",
     check,
 };
 
+const CORRECT: &str = "Correct root= in the boot loader's configuration.";
+const ALONE: &str = "Have an initramfs made and named in the boot loader's entry, or name root as the kernel can: \
+                     by PARTUUID=.";
+
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    let Some(forecast) = case.forecast.filter(|f| f.outcome == Outcome::NoRoot) else { return };
-    let Some(end) = forecast.events.last().filter(|e| e.unit == "/") else { return };
+    let Some(forecast) = case.forecast else { return };
+    let alone = forecast.ends_without_initramfs();
+    if forecast.outcome != Outcome::NoRoot && !alone {
+        return;
+    }
+    let Some(end) = forecast.events.last().filter(|e| e.unit == "/" || alone) else { return };
+    let waits = forecast.ended_by.as_ref().filter(|_| forecast.outcome == Outcome::Never);
+    let why = waits.map_or_else(|| end.what.to_string(), |why| capital(why));
+    let who = if alone { "Without an initramfs, the kernel" } else { "The initramfs" };
     findings.push(Finding {
-        message: "The initramfs does not find the root that the kernel is told of, or cannot mount it."
-            .to_owned(),
-        why: format!("{}: no login.", bradawl_facts::text::visible(&end.what)),
-        remedy: "Correct root= in the boot loader's configuration.".to_owned(),
+        message: format!("{who} does not find the root that it is told of, or cannot mount it."),
+        why: format!("{}: no login.", visible(&why)),
+        remedy: if alone { ALONE } else { CORRECT }.to_owned(),
         evidence: case.record.command_line.iter().map(|l| format!("kernel command line: {l}")).collect(),
         ..Finding::of(&RULE)
     });

@@ -1,11 +1,16 @@
 //! The host's own generator, asked what it makes of a table: run with its
 //! output into a directory of its own, which is then taken away.
 
+mod confined;
+
+pub use confined::{ask_generator_of, generate};
+
 use bradawl_facts::record::{Generated, RawBytes};
+use std::fs::File;
 use std::io;
 use std::os::unix::fs::DirBuilderExt as _;
 use std::path::{Path, PathBuf};
-use std::process::{Child, Command, Stdio};
+use std::process::{Child, Command};
 use std::time::{Duration, Instant};
 
 /// Where distributions put it.
@@ -33,6 +38,9 @@ pub enum GeneratorError {
     /// It took longer than it was given.
     #[error("systemd-fstab-generator did not end within {} ms", .0.as_millis())]
     TooSlow(Duration),
+    /// It is another host's, and could not be run where it does no harm.
+    #[error("systemd-fstab-generator of that root: {0}")]
+    Confined(String),
     /// It could not be run, or what it wrote could not be read.
     #[error("systemd-fstab-generator: {0}")]
     Failed(#[from] io::Error),
@@ -48,21 +56,35 @@ pub fn ask_generator(table: &[u8], limit: Duration) -> Result<Generated, Generat
         return Err(GeneratorError::TooOld);
     }
     let work = Work::new()?;
-    std::fs::write(work.0.join("fstab"), table)?;
-    let outputs = ["normal", "early", "late"].map(|name| work.0.join(name));
-    outputs.iter().try_for_each(std::fs::create_dir)?;
     let mut command = Command::new(program);
-    command.args(&outputs).current_dir("/").env_clear();
+    command.env_clear();
+    let null = File::options().read(true).write(true).open("/dev/null")?;
+    let made = run(command, &work.0, table, &null, limit)?;
+    Ok(Generated { table: RawBytes::new(table), made })
+}
+
+/// Runs a generator on a table in a directory of its own: what it made, line by line.
+fn run(
+    mut command: Command,
+    work: &Path,
+    table: &[u8],
+    null: &File,
+    limit: Duration,
+) -> Result<Vec<String>, GeneratorError> {
+    std::fs::write(work.join("fstab"), table)?;
+    let outputs = ["normal", "early", "late"].map(|name| work.join(name));
+    outputs.iter().try_for_each(std::fs::create_dir)?;
+    command.args(&outputs).current_dir("/");
     // Reads this table in place of /etc/fstab, in all versions since 247 (recorded).
-    command.env("SYSTEMD_FSTAB", work.0.join("fstab")).env("SYSTEMD_LOG_LEVEL", "emerg");
+    command.env("SYSTEMD_FSTAB", work.join("fstab")).env("SYSTEMD_LOG_LEVEL", "emerg");
     command.env("PATH", "/usr/sbin:/usr/bin:/sbin:/bin");
-    command.stdin(Stdio::null()).stdout(Stdio::null()).stderr(Stdio::null());
+    command.stdin(null.try_clone()?).stdout(null.try_clone()?).stderr(null.try_clone()?);
     let mut child = command.spawn()?;
     ended(&mut child, limit)?;
     let mut made = Vec::new();
     read(&outputs[0], &outputs[0], &mut made)?;
     made.sort();
-    Ok(Generated { table: RawBytes::new(table), made })
+    Ok(made)
 }
 
 /// Whether a generator reads the table that it is told of.
