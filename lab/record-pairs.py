@@ -29,9 +29,12 @@ LISTS = {
         ["usrjquota=aquota.user"], ["usrjquota=aquota.user", "usrquota"], ["barrier=0", "nobarrier"],
         ["commit=5", "commit=30"], ["data=journal", "delalloc", "nodelalloc"], ["acl", "noacl"],
         ["quota", "usrquota"], ["dax", "data=journal"], ["errors=continue", "errors=panic"],
+        ["noload", "journal_checksum"], ["noload", "nojournal_checksum"], ["norecovery", "commit=9"], ["norecovery", "commit=5"],
+        ["noload", "commit=0"], ["noload", "data_err=abort"], ["noload", "data_err=ignore"], ["noload", "data=ordered"],
+        ["noload", "journal_async_commit"], ["noload", "auto_da_alloc"], ["noload", "ro", "commit=9"],
         ["bsddf", "minixdf"], ["grpid", "nogrpid"], ["discard", "nodiscard"], ["lazytime", "nolazytime"],
     ],
-    "ext3": [["data=journal", "delalloc"], ["norecovery", "rw"], ["noload", "ro"]],
+    "ext3": [["noload", "commit=9"], ["noload", "commit=5"], ["noload", "data_err=abort"], ["data=journal", "delalloc"], ["norecovery", "rw"], ["noload", "ro"]],
     "xfs": [
         ["noquota", "uquota"], ["norecovery", "ro"], ["norecovery", "rw"], ["inode32", "inode64"],
         ["sunit=64", "noalign"], ["sunit=64"], ["sunit=64", "swidth=128"], ["sunit=64", "swidth=100"],

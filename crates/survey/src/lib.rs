@@ -22,6 +22,7 @@ mod init;
 mod initramfs;
 mod inside;
 mod kernel;
+mod kernel_build;
 mod links;
 mod loader;
 mod manager;
@@ -41,7 +42,7 @@ pub use holders::holders;
 pub use kernel::{Answer, NoAnswer, ask_kernel};
 pub use paths::look_at_swap_file;
 
-use bradawl_facts::record::{CommandLine, InitKind, Origin, Record, TableFile, Unread};
+use bradawl_facts::record::{CommandLine, InitKind, KernelBuild, Origin, Record, TableFile, Unread};
 use files::Files;
 use std::path::{Path, PathBuf};
 use std::sync::PoisonError;
@@ -126,6 +127,7 @@ impl Survey {
         record.memory = files.text("/proc/meminfo").and_then(|t| mounts::parse_meminfo(&t));
         record.swapping = Some(mounts::swapping(&files));
         record.filesystems = support::filesystems(&mut files, record.host.kernel.as_deref());
+        record.kernel_build = kernel_build::running(&files, record.host.kernel.as_deref());
         add_devices(&mut files, &mut record);
         self.finish(files, record)
     }
@@ -201,6 +203,7 @@ impl Survey {
         record.accounts = accounts::accounts(&mut files);
         record.early = Some(early::early(&mut files));
         record.tables.extend(files.table("/etc/fstab"));
+        record.kernel_build = record.kernel_build.take().or_else(|| next_kernel(&files, &record));
         if let Some(early) = &mut record.early
             && record.host.container != Some(true)
             && initramfs::decides(early, record.tables.iter().chain(&self.tables))
@@ -255,6 +258,13 @@ fn add_devices(files: &mut Files, record: &mut Record) {
     if files.folder().is_some() {
         record.dormant = dormant::dormant(record.devices());
     }
+}
+
+/// What the kernel was built with that the boot loader starts next.
+fn next_kernel(files: &Files, record: &Record) -> Option<KernelBuild> {
+    let path = record.early.as_ref()?.next.as_ref()?.kernel.as_deref()?;
+    let name = path.rsplit('/').next()?;
+    kernel_build::installed(files, name.split_once('-')?.1)
 }
 
 /// Images as the disks of one host.

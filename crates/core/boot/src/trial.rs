@@ -1,7 +1,7 @@
 use super::doubt::Doubt;
 use super::network::{self, Refused};
 use crate::swap::{Area, Fate, Place, activate, file_system};
-use bradawl_catalogue::fstypes::{FsType, Lives, known, least_size, missing_feature, near};
+use bradawl_catalogue::fstypes::{FsType, Lives, known, least_size, missing_feature, near, not_built_for};
 use bradawl_catalogue::options::{Asked, Checked, MountSource, Verdict, check};
 use bradawl_facts::Version;
 use bradawl_facts::record::CommandLine;
@@ -109,7 +109,15 @@ pub(super) fn option_verdicts(
     };
     let mounted = entry.target == "/";
     let asked = Asked::new(mounted_type(entry, content), &entry.options, kernel);
-    check(&Asked { program, content, source, mounted, accounts: record.accounts.as_ref(), ..asked })
+    check(&Asked {
+        program,
+        content,
+        source,
+        mounted,
+        accounts: record.accounts.as_ref(),
+        built: record.kernel_build.as_ref(),
+        ..asked
+    })
 }
 
 /// The type the entry is mounted with.
@@ -316,7 +324,7 @@ fn support_objection(facts: Facts<'_>, entry: &Entry, content: Option<&Content>)
     let helped = |t: &str| helpers.is_some_and(|all| all.iter().any(|h| h == t || h == base(t)));
     let types: smallvec::SmallVec<[&str; 4]> = entry.types().collect();
     if types.is_empty() || entry.is_bind() || types.iter().any(|t| matches!(*t, "auto" | "none")) {
-        return feature_objection(facts, content);
+        return feature_objection(facts, entry, content);
     }
     if let [only] = types.as_slice()
         && known(only).is_some_and(FsType::needs_program)
@@ -328,7 +336,7 @@ fn support_objection(facts: Facts<'_>, entry: &Entry, content: Option<&Content>)
     let support = record.filesystems.as_ref();
     let mountable = |t: &&str| support.is_some_and(|s| s.of(t).is_some()) || helped(t);
     if types.iter().any(mountable) {
-        return feature_objection(facts, content);
+        return feature_objection(facts, entry, content);
     }
     if let Some(why) = types.iter().find_map(|t| retired(facts, t)) {
         return Some((Cause::Retired, why));
@@ -343,7 +351,7 @@ fn support_objection(facts: Facts<'_>, entry: &Entry, content: Option<&Content>)
         true => {
             Some((Cause::Support, format!("neither the kernel nor a helper knows the type {}", entry.fstype)))
         }
-        false => feature_objection(facts, content),
+        false => feature_objection(facts, entry, content),
     }
 }
 
@@ -360,7 +368,12 @@ fn retired(facts: Facts<'_>, fstype: &str) -> Option<String> {
 }
 
 /// A feature of what the device holds that this kernel is too old for.
-fn feature_objection(facts: Facts<'_>, content: Option<&Content>) -> Option<(Cause, String)> {
+fn feature_objection(facts: Facts<'_>, entry: &Entry, content: Option<&Content>) -> Option<(Cause, String)> {
+    let built = facts.record.kernel_build.as_ref();
+    let unbuilt = built.and_then(|built| not_built_for(content?, built, entry.has("ro")));
+    if let Some(why) = unbuilt {
+        return Some((Cause::Feature, why));
+    }
     let missing = missing_feature(content?, facts.kernel?)?;
     let why = format!("it has the feature {}, which kernels take only since {}", missing.name, missing.since);
     Some((Cause::Feature, why))

@@ -8,7 +8,7 @@
 
 use bradawl_catalogue::options::{Asked, Verdict, check, effective};
 use bradawl_facts::Version;
-use bradawl_facts::record::{Content, ContentKind};
+use bradawl_facts::record::{Content, ContentKind, KernelBuild};
 use bradawl_facts::table::{OptionItem, Table};
 
 struct Row<'f> {
@@ -55,6 +55,9 @@ fn lists_are_taken_and_refused_as_recorded() {
     let text = text();
     let (mut right, mut all, mut wrong) = (0, 0, Vec::new());
     let mut used = vec![false; NOT_OURS.len()];
+    // The recorded kernel's.
+    let built =
+        KernelBuild::parse("config", "# CONFIG_TMPFS_QUOTA is not set\n# CONFIG_XFS_QUOTA is not set\n");
     for row in rows(&text) {
         let options = options(&row);
         let mut content = Content::new(ContentKind::Filesystem, Some(row.fstype));
@@ -68,6 +71,7 @@ fn lists_are_taken_and_refused_as_recorded() {
             program: Some(row.program),
             content: Some(&content),
             typical: true,
+            built: built.as_ref(),
             ..Asked::new(row.fstype, &options, Some(row.kernel))
         };
         let refused = check(&asked).iter().any(|c| c.verdict == Verdict::Refused);

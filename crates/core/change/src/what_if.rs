@@ -141,7 +141,7 @@ fn version(text: &str) -> Option<Result<Supposed, EditError>> {
 /// tells nothing about it.
 fn with_kernel(record: &mut Record, kernel: &str) {
     record.host.kernel = Some(kernel.to_owned());
-    record.filesystems = None;
+    (record.filesystems, record.kernel_build) = (None, None);
 }
 
 /// Another init system; a version alone keeps what is configured.

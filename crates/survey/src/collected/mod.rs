@@ -9,7 +9,7 @@ pub use frame::{FrameError, MAX_BYTES};
 
 use crate::files::Stat;
 use bradawl_facts::probe::Bytes;
-use bradawl_facts::record::{Content, ContentKind, PathKind, Record, TableFile, Unread};
+use bradawl_facts::record::{Content, ContentKind, KernelBuild, PathKind, Record, TableFile, Unread};
 use frame::PAGE;
 use std::collections::{BTreeMap, BTreeSet, HashMap, HashSet};
 use std::io;
@@ -32,7 +32,8 @@ const MAX_PAGES: u64 = 64;
 
 /// The script that collects what a survey needs.
 pub fn collector() -> String {
-    format!("{FUNCTIONS}{ALL}")
+    let kept = format!("^(# )?CONFIG_({})[ =]", KernelBuild::KEPT.join("|"));
+    format!("{FUNCTIONS}{}", ALL.replace("@KEPT@", &kept))
 }
 
 /// What a survey asked for and was not collected: calls of the script's

@@ -1,5 +1,5 @@
 use bradawl_facts::Version;
-use bradawl_facts::record::Content;
+use bradawl_facts::record::{Content, KernelBuild};
 
 /// A feature of a file system that the kernel is too old for.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -41,6 +41,32 @@ const FEATURES: &[(&str, &str, Version)] = &[
     ("btrfs", "raid-stripe-tree", Version(6, 7)),
     ("btrfs", "simple-quota", Version(6, 7)),
 ];
+
+/// What of a content a kernel has to be built for: the type, the feature or the
+/// version of the format, the name in its configuration, and whether reading alone
+/// needs it too. Recorded with kernel 6.18 without them.
+const BUILT: [(&str, &str, &str, bool); 5] = [
+    ("ext4", "casefold", "UNICODE", true),
+    ("f2fs", "casefold", "UNICODE", true),
+    ("ext4", "quota", "QFMT_V2", false),
+    ("ext4", "project", "QFMT_V2", false),
+    ("xfs", "4", "XFS_SUPPORT_V4", true),
+];
+
+/// Why a kernel that was built like this does not mount the content.
+pub fn not_built_for(content: &Content, built: &KernelBuild, read_only: bool) -> Option<String> {
+    let fstype = content.fstype.as_deref()?;
+    let has = |what: &str| {
+        content.features.iter().any(|f| f == what)
+            || (fstype == "xfs" && content.version.as_deref() == Some(what))
+    };
+    let of = |(of, what, name, reading): &&(&str, &str, &str, bool)| {
+        *of == fstype && has(what) && (*reading || !read_only) && built.has(name) == Some(false)
+    };
+    let (_, what, name, _) = BUILT.iter().find(of)?;
+    let what = if *what == "4" { "the older format".to_owned() } else { format!("the feature {what}") };
+    Some(format!("it has {what}, which this kernel was built without (CONFIG_{name})"))
+}
 
 /// The first feature of the content that this kernel does not have.
 pub fn missing_feature(content: &Content, kernel: Version) -> Option<MissingFeature> {

@@ -4,7 +4,7 @@
 mod features;
 mod types;
 
-pub use features::{MissingFeature, missing_feature};
+pub use features::{MissingFeature, missing_feature, not_built_for};
 pub use types::TYPES;
 
 use bradawl_facts::Version;

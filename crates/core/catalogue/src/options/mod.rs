@@ -5,6 +5,7 @@
 //! held against recorded answers of kernels 5.10, 6.1, 6.12 and 6.18 (see the
 //! test `truth_options`).
 
+mod built;
 mod data;
 mod effective;
 mod form;
@@ -17,6 +18,7 @@ mod topic;
 mod verdict;
 
 use bradawl_facts::size::Digits;
+pub use built::built_for;
 pub use data::{Limit as TmpfsLimit, limit as tmpfs_limit};
 pub use effective::{FLAGS, MOUNT_FLAGS, effective, effective_of, in_force, is_usual};
 pub use form::Form;

@@ -1,9 +1,10 @@
+use super::built::objection;
 use super::effective::flag_in_force;
 use super::program::{MountBy, Names, SUPER_FLAGS, Taken, USUAL_PROGRAM, program_of, taken, taken_early};
 use super::{Digits, List, Opt, Spec, common, of_type, types};
 use crate::fstypes::known as known_type;
 use bradawl_facts::Version;
-use bradawl_facts::record::{Accounts, Content};
+use bradawl_facts::record::{Accounts, Content, KernelBuild};
 use bradawl_facts::table::OptionItem;
 use smallvec::SmallVec;
 use std::collections::HashSet;
@@ -94,6 +95,8 @@ pub struct Asked<'a> {
     /// host has, a file system as it is made by default. Else what is not
     /// known refuses nothing.
     pub typical: bool,
+    /// What the kernel was built with, where that is known.
+    pub built: Option<&'a KernelBuild>,
     /// The mount program: the small ones of an initramfs hand most options to the
     /// kernel as they stand.
     pub by: MountBy,
@@ -121,6 +124,7 @@ impl<'a> Asked<'a> {
             mounted: false,
             accounts: None,
             typical: false,
+            built: None,
             by: MountBy::System,
         }
     }
@@ -234,7 +238,14 @@ fn judge(asked: &Asked<'_>, kind: &Kind, option: &OptionItem) -> (Verdict, About
     };
     let rows = || spec.rows.iter().filter(|row| row.name == name);
     match rows().find(|row| row.taken_by(asked.kernel)) {
-        Some(row) => known(row, own, asked.kernel, spec.digits_on(asked.kernel)),
+        Some(row) => {
+            let said = known(row, own, asked.kernel, spec.digits_on(asked.kernel));
+            let taken = said.0 == Verdict::Accepted;
+            let built =
+                || objection(asked.built, asked.fstype, name).filter(|_| !taken_back(asked.options, name));
+            let objected = taken.then(built).flatten();
+            objected.map_or(said, |(verdict, why)| (verdict, About::Kernel, why))
+        }
         None if lenient(spec, asked.kernel) => (Verdict::Ignored, About::Name, passed_over(asked.fstype)),
         None => match rows().next() {
             Some(row) => other_kernel(asked, row),
@@ -245,6 +256,12 @@ fn judge(asked: &Asked<'_>, kind: &Kind, option: &OptionItem) -> (Verdict, About
             None => no_such(asked.fstype, name),
         },
     }
+}
+
+/// Whether `noquota` behind an option takes it back before it is looked at.
+fn taken_back(options: &[OptionItem], name: &str) -> bool {
+    let last = options.iter().rposition(|o| o.name == name).unwrap_or_default();
+    options[last..].iter().any(|o| o.name == "noquota")
 }
 
 /// Options that are dealt with before the file system sees them.

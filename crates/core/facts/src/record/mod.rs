@@ -12,6 +12,7 @@ mod content;
 mod device;
 mod early;
 mod host;
+mod kernel_build;
 mod limits;
 mod paths;
 mod raw;
@@ -28,6 +29,7 @@ pub use early::{
 pub use host::{
     BootsWith, Host, Init, InitKind, InitScripts, Memory, Origin, Privileges, Swapping, ZramDevice,
 };
+pub use kernel_build::KernelBuild;
 pub use limits::Unreal;
 pub use paths::{ActiveSwap, ContentAt, FsSupport, Inside, Mount, PathFacts, PathKind, Programs, Support};
 pub use raw::RawBytes;
@@ -82,6 +84,9 @@ pub struct Record {
     /// File system types the kernel can mount.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub filesystems: Option<FsSupport>,
+    /// What the kernel was built with; absent: its configuration was not read.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub kernel_build: Option<KernelBuild>,
     /// Mount helpers and checkers that are installed.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub programs: Option<Programs>,
@@ -215,6 +220,7 @@ impl Record {
             swaps: None,
             memory: None,
             filesystems: None,
+            kernel_build: None,
             programs: None,
             paths: Vec::new(),
             swapping: None,

@@ -62,11 +62,14 @@ fn without_journal(list: &List<'_>) -> Option<(usize, String)> {
     if (none || unloaded) && list.has("data") {
         return list.refuse("data", why);
     }
+    // Five seconds, and 0 for them, are no wish of one's own (recorded).
+    let usual = |name: &str| name == "commit" && list.value(name).is_some_and(|v| matches!(v, "0" | "5"));
     let asks = ["journal_checksum", "journal_async_commit", "commit"];
-    if let (true, Some(name)) = (none, asks.iter().find(|name| list.has(name))) {
+    let asked = asks.iter().find(|name| list.has(name) && !usual(name));
+    if let (true, Some(name)) = (none || unloaded, asked) {
         return list.refuse(name, why);
     }
-    if none && list.is("data_err", "abort") && list.kernel >= Version(5, 17) {
+    if (none || unloaded) && list.is("data_err", "abort") && list.kernel >= Version(5, 17) {
         return list.refuse("data_err", why);
     }
     None

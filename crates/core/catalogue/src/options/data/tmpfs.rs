@@ -26,10 +26,6 @@ const POLICY: Form = Form::Shaped(
 );
 
 fn whole(list: &List<'_>) -> Option<(usize, String)> {
-    let quota = list.options.iter().position(|o| o.name.contains("quota"));
-    if let Some(at) = quota {
-        return Some((at, "the kernel has to be built with quotas for tmpfs, which is rare".to_owned()));
-    }
     let node = list.value("mpol").and_then(|v| v.split_once(':')).map(|(_, nodes)| nodes);
     if list.typical && node.is_some_and(|n| !matches!(n, "0" | "0-0")) {
         return list.refuse("mpol", "the host has no such memory node");
