@@ -234,6 +234,8 @@ impl Survey {
         let mut mounts = own.clone().unwrap_or_else(|| mounts::below(&files));
         let keys = record.early.iter().flat_map(|e| &e.crypttab).flatten().filter_map(|c| c.key.as_deref());
         let keys = keys.chain(CommandLine::of(&record).last("init"));
+        let conditions = record.units.iter().flatten().flat_map(|unit| &unit.conditions);
+        let keys = keys.chain(conditions.filter_map(|line| paths::of_condition(line)));
         let named = paths::named(&all, keys);
         record.paths = paths::facts(&mut files, &named, &mut mounts, self.helper.as_ref());
         paths::add_later(&files, &all, &mut record.paths, &mounts);

@@ -191,6 +191,12 @@ pub(crate) fn named<'k>(
     (paths, read)
 }
 
+/// The path that a condition of a unit is about: `ConditionPathExists=|!/srv/key`.
+pub(crate) fn of_condition(line: &str) -> Option<&str> {
+    let path = line.split_once('=')?.1.trim_start_matches(['|', '!', ' ']);
+    path.starts_with('/').then_some(path)
+}
+
 /// The directories that an overlay is made of, where an option names them.
 fn layers(option: &OptionItem) -> Vec<String> {
     let named =

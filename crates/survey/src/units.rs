@@ -178,7 +178,11 @@ fn parse(mut unit: LocalUnit, text: &str) -> LocalUnit {
             let key = key.trim();
             if key.starts_with("Condition") || key.starts_with("Assert") {
                 match value.trim().is_empty() {
-                    true => unit.conditions.clear(),
+                    // Nothing behind the sign takes back all of its kind.
+                    true => {
+                        let kind = if key.starts_with("Assert") { "Assert" } else { "Condition" };
+                        unit.conditions.retain(|line| !line.starts_with(kind));
+                    }
                     false => unit.conditions.push(format!("{key}={}", value.trim())),
                 }
                 continue;

@@ -153,7 +153,7 @@ fn a_disk_in_the_format_of_a_virtual_machine_is_read_like_a_plain_one() {
 }
 
 /// A root with a table, as a directory and as an archive.
-fn root_of(scene: &Scene, table: &str, loader: &str) {
+pub fn root_of(scene: &Scene, table: &str, loader: &str) {
     let files = [("etc/fstab", table), ("boot/grub/grub.cfg", loader), ("etc/os-release", "ID=debian\n")];
     let mut archive = tar::Builder::new(Vec::new());
     for (path, text) in files {

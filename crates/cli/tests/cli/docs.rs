@@ -1,6 +1,7 @@
 //! Commands that docs/ shows are run on the demo hosts, those that need neither
 //! root nor a file that is not there.
 
+use crate::audit::root_of;
 use crate::guest;
 use crate::harness::{Scene, demo, folder, image};
 use crate::pages::pages;
@@ -17,7 +18,8 @@ const LEFT: [&str; 3] = ["adopt --merge --write", "adopt --tree /mnt --write", "
 fn furnished() -> Scene {
     let scene = Scene::new();
     guest::furnish(&scene, "sounding login: ", "");
-    scene.write("fstab.new", guest::TYPO);
+    scene.write("fstab.new", guest::TYPO).write("data.img", image("root"));
+    root_of(&scene, "LABEL=hull / ext4 defaults 0 1\n", "");
     for host in ["archive", "bellbuoy", "kelp", "mooring", "quayside", "sounding"] {
         scene.write(&format!("{host}.json"), std::fs::read(demo(host)).unwrap());
     }

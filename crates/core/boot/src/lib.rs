@@ -11,6 +11,7 @@ mod asked_swap;
 mod assembly;
 mod by_type;
 mod chain;
+mod conditions;
 mod crypt;
 mod dormant;
 mod doubt;

@@ -1,4 +1,5 @@
 use super::assembly::Lack;
+use super::conditions::{Conditions, conditions};
 use super::doubt::{Doubt, DoubtSort};
 use super::generated;
 use super::need::{Need, Needed, needed};
@@ -129,10 +130,21 @@ fn request<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Request<
         let why = format!("{} has another check come before it", visible(&check.path));
         written.trial = Trial::Unknown(Doubt::not_known(why));
     }
-    let conditions = local_unit.filter(|u| !u.masked).and_then(|u| u.conditions.first());
-    if let Some(condition) = conditions.filter(|_| !matches!(written.trial, Trial::Fails(..))) {
-        let why = format!("its unit has {}, which is not looked into", visible(condition));
-        written.trial = Trial::Unknown(Doubt::event(why));
+    // A check comes before them, as does the wait for the device.
+    let checked = matches!(written.trial, Trial::Fails(Cause::Check, _));
+    let unit = local_unit.filter(|u| !u.masked && !checked && record.host.boots_with().is_systemd());
+    match unit.map(|unit| conditions(record, index, unit)) {
+        Some(Conditions::PassedOver(words)) => {
+            written.trial = Trial::PassedOver(format!("its unit is passed over, as {words} does not hold"));
+        }
+        Some(Conditions::Denied(words)) => {
+            written.trial = Trial::Fails(Cause::Assertion, format!("{words} of its unit does not hold"));
+        }
+        Some(Conditions::Unknown(words)) if !matches!(written.trial, Trial::Fails(..)) => {
+            let why = format!("its unit has {words}, of which nothing is known");
+            written.trial = Trial::Unknown(Doubt::event(why));
+        }
+        Some(Conditions::Unknown(_) | Conditions::Hold) | None => {}
     }
     written
 }
@@ -162,7 +174,12 @@ fn as_line(unit: &LocalUnit, entry: &Entry) -> Option<Vec<u8>> {
     let options = unit.options.clone().or_else(|| own(&options)).unwrap_or_else(|| "defaults".to_owned());
     let fields =
         [what, target, fstype, options].map(|f| if f.is_empty() { "defaults".to_owned() } else { f });
-    Some(fields.map(|f| encode(f.as_bytes())).join(&b' '))
+    let mut line = fields.map(|f| encode(f.as_bytes())).join(&b' ');
+    // The check that the generator has a unit require stays beside drop-ins.
+    if unit.drop_ins {
+        line.extend(format!(" 0 {}", entry.pass).into_bytes());
+    }
+    Some(line)
 }
 
 /// The entry as it stands in the unit that the init system makes: it takes a

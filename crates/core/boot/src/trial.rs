@@ -17,6 +17,8 @@ pub enum Trial {
     Works,
     /// It is refused.
     Fails(Cause, String),
+    /// Its unit is passed over, and nothing fails by it; why.
+    PassedOver(String),
     /// The facts do not tell; what is missing.
     Unknown(Doubt),
 }
@@ -28,6 +30,8 @@ pub enum Cause {
     Source,
     /// The device holds something else, or nothing.
     Content,
+    /// An assertion of its unit does not hold.
+    Assertion,
     /// There is no file system type of this name.
     NoSuchType,
     /// Kernels had the type once, and have it no more.

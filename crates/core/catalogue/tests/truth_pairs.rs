@@ -20,12 +20,6 @@ struct Row<'f> {
     state: Option<Vec<&'f str>>,
 }
 
-/// Lists that the list does not decide: what it contains, and why.
-const NOT_OURS: &[(&str, &str, &str)] = &[
-    ("xfs", "uquota", "the recording kernel was built without quotas for XFS"),
-    ("tmpfs", "casefold", "the recording kernel was built without folded names"),
-];
-
 fn text() -> String {
     let path = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/fixtures/option-pairs.tsv");
     std::fs::read_to_string(path).unwrap()
@@ -54,10 +48,9 @@ fn options(row: &Row<'_>) -> Vec<OptionItem> {
 fn lists_are_taken_and_refused_as_recorded() {
     let text = text();
     let (mut right, mut all, mut wrong) = (0, 0, Vec::new());
-    let mut used = vec![false; NOT_OURS.len()];
     // The recorded kernel's.
-    let built =
-        KernelBuild::parse("config", "# CONFIG_TMPFS_QUOTA is not set\n# CONFIG_XFS_QUOTA is not set\n");
+    let none = ["TMPFS_QUOTA", "UNICODE", "XFS_QUOTA"].map(|name| format!("# CONFIG_{name} is not set\n"));
+    let built = KernelBuild::parse("config", &none.concat());
     for row in rows(&text) {
         let options = options(&row);
         let mut content = Content::new(ContentKind::Filesystem, Some(row.fstype));
@@ -80,18 +73,12 @@ fn lists_are_taken_and_refused_as_recorded() {
             right += 1;
             continue;
         }
-        match NOT_OURS.iter().position(|(t, part, _)| *t == row.fstype && row.list.contains(part)) {
-            Some(n) => used[n] = true,
-            None => wrong
-                .push(format!("{} {} by {}: recorded {:?}", row.fstype, row.list, row.program, row.state)),
-        }
+        wrong.push(format!("{} {} by {}: recorded {:?}", row.fstype, row.list, row.program, row.state));
     }
     println!("{right} of {all} recorded lists of several options taken or refused as recorded");
     assert!(wrong.is_empty(), "{} wrong: {wrong:#?}", wrong.len());
     assert_told(&format!("{all} lists of options"));
     assert_told(&format!("{right} taken and refused as recorded"));
-    let stale: Vec<_> = NOT_OURS.iter().zip(used).filter(|(_, used)| !used).map(|(n, _)| n).collect();
-    assert!(stale.is_empty(), "no longer needed: {stale:?}");
 }
 
 /// docs/model/verified.md tells the figure.

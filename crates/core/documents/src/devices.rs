@@ -19,7 +19,6 @@ pub struct DevicesReport {
     pub devices: Vec<DeviceOverview>,
     /// Volumes of groups that are not active and arrays that do not run, read
     /// through their members: none of them is a device now.
-    #[serde(skip_serializing_if = "Vec::is_empty")]
     pub dormant: Vec<DeviceOverview>,
     /// Paths that an earlier record had and this one has not.
     pub gone: Vec<String>,

@@ -1,4 +1,4 @@
-use bradawl_facts::record::{ContentKind, Device, Record};
+use bradawl_facts::record::{Content, ContentKind, Device, Record};
 use bradawl_facts::text::{count, list, visible};
 use bradawl_resolve::{Identity, Index, Resolution, Source, best_identity, dormant, identities, suggest};
 use serde::Serialize;
@@ -86,6 +86,9 @@ fn answer(record: &Record, index: &Index<'_>, asked: &str) -> Answer {
         Resolution::Absent | Resolution::Unknown(_) if dormant(record, &source).is_some() => {
             asleep(&mut answer, dormant(record, &source));
         }
+        Resolution::Absent | Resolution::Unknown(_) if underneath(record, &source).is_some() => {
+            answer.why = underneath(record, &source).unwrap_or_default();
+        }
         Resolution::Unknown(why) => {
             answer.near = near();
             answer.why = format!("No device is known to have this name, but {why}.");
@@ -118,6 +121,26 @@ fn asleep(answer: &mut Answer, device: Option<&Device>) {
         visible(&device.path),
         list(&device.parents)
     );
+}
+
+/// What a member of an array would be if it were none: it has names of its own.
+fn underneath(record: &Record, source: &Source) -> Option<String> {
+    let named = |device: &&Device| {
+        let held = device.content.as_ref().filter(|c| c.kind == ContentKind::RaidMember);
+        held.is_some_and(|c| {
+            let alone =
+                |content: &Content| Device { content: Some(content.clone()), ..Device::new("", device.kind) };
+            let names = |content: &Content| identities(&alone(content), false);
+            c.candidates.iter().flat_map(|c| names(&c.content)).any(|i| Source::parse(&i.name) == *source)
+        })
+    };
+    let device = record.devices().iter().find(named)?;
+    let array = device.content.as_ref()?.label.as_deref().unwrap_or("an array");
+    Some(format!(
+        "No device has this name: it is what {} would have if it were no member of {}.",
+        visible(&device.path),
+        visible(array)
+    ))
 }
 
 fn absent(near: &[NearName]) -> String {
@@ -175,4 +198,31 @@ fn found(index: &Index<'_>, answer: &mut Answer, devices: &[&Device]) {
         Some(c) => format!("It holds {}; the UUID stays until it is reformatted.", c.words()),
         None => "What it holds could not be read.".to_owned(),
     };
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use bradawl_facts::record::{Candidate, DeviceKind};
+
+    #[test]
+    fn a_member_has_no_names_of_what_lies_under_it() {
+        let mut old = Content::new(ContentKind::Filesystem, Some("ext4"));
+        old.label = Some("plain".into());
+        let mut member = Content::new(ContentKind::RaidMember, Some("mdraid 1.0"));
+        member.label = Some("tide:0".into());
+        member.candidates = vec![Candidate { offset: 1024, content: old }];
+        let mut record = Record::new("kelp");
+        record.links_complete = Some(true);
+        record.devices =
+            Some(vec![Device { content: Some(member), ..Device::new("/dev/sdb", DeviceKind::Disk) }]);
+        let names = ["LABEL=plain", "LABEL=other"].map(str::to_owned);
+        let report = ResolveReport::new(&record, &Index::new(&record), &names);
+        let why = &report.answers[0].why;
+        assert_eq!(
+            why,
+            "No device has this name: it is what /dev/sdb would have if it were no member of tide:0."
+        );
+        assert!(!report.all_found() && report.answers[1].why == "No device has this name.");
+    }
 }

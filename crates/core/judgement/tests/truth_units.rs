@@ -31,7 +31,7 @@ const NOT_MODELLED: &[(&str, &str)] = &[
 #[test]
 fn agrees_with_boots_about_units() {
     let mut misses = Vec::new();
-    for set in ["units", "units-257", "crypt-more"] {
+    for set in ["units", "units-257", "crypt-more", "conditions"] {
         let boots = boots(set);
         let before = misses.len();
         for boot in &boots {

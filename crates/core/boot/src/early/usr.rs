@@ -104,7 +104,7 @@ fn objection(record: &Record, request: &Request<'_>) -> Option<String> {
         return Some("the initramfs does not find out the type by itself: it has to be written".to_owned());
     }
     match &request.trial {
-        Trial::Fails(Cause::Options, _) | Trial::Works | Trial::Unknown(_) => {}
+        Trial::Fails(Cause::Options, _) | Trial::Works | Trial::PassedOver(_) | Trial::Unknown(_) => {}
         Trial::Fails(_, why) => return Some(why.clone()),
     }
     let name = visible(&entry.options[*refused_early(record, request).first()?].name).into_owned();

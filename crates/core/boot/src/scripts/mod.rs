@@ -302,6 +302,8 @@ fn settle(scripts: &Scripts, request: &Request<'_>) -> (EntryState, String) {
         }
         Trial::Fails(_, why) => (EntryState::Failed, why.clone()),
         Trial::Unknown(why) => (EntryState::Unknown, why.why.clone()),
+        // Units are nothing to scripts.
+        Trial::PassedOver(_) => (EntryState::Mounted, String::new()),
         Trial::Works if request.entry.is_swap() => (EntryState::Active, String::new()),
         Trial::Works if lacks_directory(request) => {
             (EntryState::Failed, format!("there is no directory {}", visible(&request.entry.target)))

@@ -255,6 +255,7 @@ fn there(request: &Request<'_>, at: f64) -> Settled {
     let there = if request.entry.is_swap() { EntryState::Active } else { EntryState::Mounted };
     match (&request.need, &request.trial) {
         (Need::Unknown(doubt), _) | (_, Trial::Unknown(doubt)) => Settled::in_doubt(doubt),
+        (_, Trial::PassedOver(why)) => Settled::now(EntryState::Ignored, why.clone()),
         _ => match &request.lack {
             Some(Lack::Late(why)) if at > 0.0 => Settled::now(there, format!("{why}: it is started without")),
             _ => Settled::now(there, ""),

@@ -24,7 +24,7 @@ struct Need {
     usually: Usually,
 }
 
-const NEEDS: [Need; 2] = [
+const NEEDS: [Need; 3] = [
     Need {
         fstype: "xfs",
         options: &[
@@ -58,6 +58,13 @@ const NEEDS: [Need; 2] = [
         name: "TMPFS_QUOTA",
         what: "quotas of tmpfs",
         usually: Usually::Either,
+    },
+    Need {
+        fstype: "tmpfs",
+        options: &["casefold", "strict_encoding"],
+        name: "UNICODE",
+        what: "upper and lower case taken for the same",
+        usually: Usually::With,
     },
 ];
 

@@ -189,6 +189,7 @@ fn swap(record: &Record, index: &Index<'_>, request: &Request<'_>) -> Plan {
             Plan::Try(job(record, request, Way::Swap, RehearsalWishes::default(), false))
         }
         (_, Trial::Unknown(doubt)) => Plan::Skipped(doubt.why.clone()),
+        (_, Trial::PassedOver(why)) => Plan::Skipped(why.clone()),
         (_, Trial::Works) => {
             let warnings = activation_of(record, index, request).warnings;
             let unwise: String = warnings.iter().map(|w| format!("; {}", w.words())).collect();

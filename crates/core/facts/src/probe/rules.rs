@@ -19,7 +19,10 @@ use crate::record::{Candidate, Content, ContentKind};
 pub(super) fn settle(mut found: Vec<Found>) -> Option<Content> {
     drop_table_or_member(&mut found);
     if let Some(n) = found.iter().position(|f| f.content.kind == ContentKind::RaidMember) {
-        return Some(found.swap_remove(n).content);
+        let mut member = found.swap_remove(n).content;
+        let read = |f: &Found| f.content.damaged.is_none() && f.content.kind != ContentKind::PartitionTable;
+        member.candidates = candidates(found.into_iter().filter(read));
+        return Some(member);
     }
     prefer(&mut found, |f| f.content.damaged.is_none());
     give_way(&mut found, is_bare_table, |_| true);
@@ -80,9 +83,12 @@ fn ambiguous(mut found: Vec<Found>) -> Content {
     found.sort_by_key(|f| (f.content.kind != ContentKind::Filesystem, f.offset));
     let names: Vec<&str> = found.iter().map(|f| f.content.words()).collect();
     let mut content = Content::new(ContentKind::Ambiguous, Some(&names.join("+")));
-    content.candidates =
-        found.into_iter().map(|f| Candidate { offset: f.offset, content: f.content }).collect();
+    content.candidates = candidates(found.into_iter());
     content
+}
+
+fn candidates(found: impl Iterator<Item = Found>) -> Vec<Candidate> {
+    found.map(|f| Candidate { offset: f.offset, content: f.content }).collect()
 }
 
 #[cfg(test)]
@@ -133,6 +139,9 @@ mod tests {
         ] {
             assert_eq!(settled(found), (kind, fstype.to_owned()));
         }
+        let under = settle(vec![md(1 << 20), fs("ext4", 1024), table("dos", 4096, 4096)]).unwrap().candidates;
+        let under: Vec<_> = under.iter().map(|c| (c.offset, c.content.words())).collect();
+        assert_eq!(under, [(1024, "ext4")], "what a member would be if it were none");
     }
 
     #[test]

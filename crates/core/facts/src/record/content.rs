@@ -87,7 +87,8 @@ pub struct Content {
     /// The partitions, when it is a partition table.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub partitions: Vec<PartitionEntry>,
-    /// Everything it may be, when that is ambiguous.
+    /// Everything it may be, when that is ambiguous; of a member of an array what it
+    /// would be if it were none.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub candidates: Vec<Candidate>,
 }

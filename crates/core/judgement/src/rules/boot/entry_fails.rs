@@ -46,10 +46,15 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         };
         let mut finding = case.failure(&RULE, request, field);
         finding.message = format!("{}.", capital(&fate.why));
-        finding.remedy = remedy(fate.because_of);
+        finding.remedy = match &request.trial {
+            Trial::PassedOver(_) | Trial::Fails(Cause::Assertion, _) => DROP_IN.to_owned(),
+            _ => remedy(fate.because_of),
+        };
         findings.push(finding);
     }
 }
+
+const DROP_IN: &str = "Correct the unit's drop-in, or take it away and have the init system read it anew.";
 
 fn remedy(because_of: Option<usize>) -> String {
     match because_of {

@@ -98,7 +98,7 @@ fn failing_field(request: &Request<'_>) -> Option<FieldName> {
         _ if request.target.is_none() && !request.entry.is_swap() => Some(FieldName::Target),
         (Need::Missing(_), _) => Some(FieldName::Source),
         (_, Trial::Fails(cause, _)) => Some(match cause {
-            Cause::Source | Cause::Feature | Cause::Server => FieldName::Source,
+            Cause::Source | Cause::Feature | Cause::Server | Cause::Assertion => FieldName::Source,
             Cause::Subvolume => FieldName::Options,
             Cause::NoSuchType | Cause::Retired | Cause::Support | Cause::Program | Cause::Content => {
                 FieldName::Type
