@@ -70,7 +70,7 @@ fn machine(command_line: &str) -> Record {
         }),
         parents: vec!["/dev/ubda".to_owned()],
         content: Some(content),
-        ..Device::new(&format!("/dev/ubda{n}"), DeviceKind::Partition)
+        ..Device::new(format!("/dev/ubda{n}"), DeviceKind::Partition)
     };
     record.devices = Some([disk].into_iter().chain((1..).zip(contents).map(partition)).collect());
     record.paths = ["/bin/absent", "/relative"].map(|path| PathFacts::new(path, PathKind::Absent)).to_vec();

@@ -9,7 +9,7 @@ use bradawl_facts::probe::{Block, Bytes};
 use std::collections::BTreeMap;
 
 /// The unit of an archive.
-const RECORD: u64 = 512;
+const RECORD: usize = 512;
 /// More files than this, or more bytes of names, are not held in memory.
 const MAX_NODES: usize = 1 << 20;
 const MAX_NAMES: usize = 128 << 20;
@@ -50,7 +50,7 @@ struct Told {
 impl Tar {
     /// Whether bytes begin as an archive does.
     pub fn is_one(bytes: &dyn Bytes) -> bool {
-        let mut header = [0; RECORD as usize];
+        let mut header = [0; RECORD];
         matches!(bytes.read_at(0, &mut header), Ok(n) if n == header.len())
             && header[257..].starts_with(b"ustar")
             && is_header(&header)
@@ -65,12 +65,12 @@ impl Tar {
         let root = Node { meta: folder(0o755, 0), content: Content::Folder(BTreeMap::new()) };
         let mut tar = Tar { disk: Disk::new(bytes), nodes: vec![root], names: 0 };
         let (mut at, mut told) = (0, Told::default());
-        while at + RECORD <= end {
-            let header = tar.disk.at(at, RECORD as usize)?;
+        while at + RECORD as u64 <= end {
+            let header = tar.disk.at(at, RECORD)?;
             if header.bytes(0, 512).is_some_and(|all| all.iter().all(|b| *b == 0)) {
                 break;
             }
-            at = tar.entry(&header, at + RECORD, &mut told)?;
+            at = tar.entry(&header, at + RECORD as u64, &mut told)?;
         }
         Ok(tar)
     }
@@ -265,7 +265,7 @@ fn until_zero(bytes: &[u8]) -> &[u8] {
 
 /// Where the header behind a file is.
 fn after(at: u64, size: u64) -> Result<u64, TreeError> {
-    let whole = size.checked_next_multiple_of(RECORD);
+    let whole = size.checked_next_multiple_of(RECORD as u64);
     whole.and_then(|whole| at.checked_add(whole)).ok_or(TreeError::Damaged)
 }
 
@@ -300,7 +300,7 @@ mod tests {
         all[124..136].copy_from_slice(format!("{size:011o}\0").as_bytes());
         all[156] = kind;
         all[157..157 + link.len()].copy_from_slice(link.as_bytes());
-        all[257..265].copy_from_slice(b"ustar\000");
+        all[257..265].copy_from_slice(b"ustar\x0000");
         let sum: u64 = all.iter().map(|b| u64::from(*b)).sum::<u64>() + 8 * 32;
         all[148..156].copy_from_slice(format!("{sum:06o}\0 ").as_bytes());
         all
