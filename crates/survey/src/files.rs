@@ -2,6 +2,7 @@
 //! image.
 
 use crate::collected::Collected;
+use crate::open::{canonical_in, open, open_file_in, open_in, regular};
 use crate::part::{Head, Later};
 use crate::unread;
 use crate::view::View;
@@ -10,11 +11,11 @@ use bradawl_facts::record::{PathKind, TableFile, Unread};
 use bradawl_facts::table::MAX_BYTES;
 use bradawl_filetree::{FileKind, FileTree, TreeError};
 use ext4_view::{Ext4, Ext4Error, FileType};
-use rustix::fs::{Mode, OFlags, ResolveFlags};
+use rustix::fs::{Mode, OFlags};
 use std::fs::{File, Metadata};
 use std::io::{self, BufRead, BufReader, Read};
 use std::os::fd::{AsRawFd as _, OwnedFd};
-use std::os::unix::fs::{FileTypeExt as _, MetadataExt as _};
+use std::os::unix::fs::MetadataExt as _;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
@@ -307,14 +308,7 @@ impl Files {
     pub(crate) fn canonical(&self, path: &str) -> Option<String> {
         let real = match &self.root {
             Root::Own(_) | Root::Collected(_) => self.real(path)?,
-            Root::Confined(fd) => {
-                // What the kernel calls it, without the way to the root itself.
-                let name = |fd: i32| std::fs::read_link(format!("/proc/self/fd/{fd}"));
-                let file = open_in(fd, path, OFlags::PATH).ok()?;
-                let inner = name(file.as_raw_fd()).ok()?;
-                let inner = inner.strip_prefix(name(fd.as_raw_fd()).ok()?).ok()?.to_owned();
-                format!("/{}", inner.to_string_lossy())
-            }
+            Root::Confined(fd) => canonical_in(fd, path).ok()?,
             Root::Ext(fs) => String::from_utf8_lossy(fs.canonicalize(path).ok()?.as_ref()).into_owned(),
             Root::Tree(fs) => fs.canonical(path).ok()?,
         };
@@ -437,45 +431,6 @@ impl Files {
     pub(crate) fn unread(self) -> Vec<Unread> {
         self.unread
     }
-}
-
-/// Opens a file without waiting for anything.
-fn open(path: &Path) -> io::Result<File> {
-    let flags = OFlags::RDONLY | OFlags::CLOEXEC | OFlags::NONBLOCK | OFlags::NOCTTY;
-    Ok(File::from(rustix::fs::open(path, flags, Mode::empty())?))
-}
-
-/// The file, if it is one: nothing is read from devices, FIFOs and sockets.
-fn regular(file: File) -> io::Result<File> {
-    let kind = file.metadata()?.file_type();
-    let what = match () {
-        () if kind.is_file() => return Ok(file),
-        () if kind.is_dir() => "it is a directory",
-        () if kind.is_fifo() => "it is a FIFO, no regular file",
-        () if kind.is_socket() => "it is a socket, no regular file",
-        () => "it is a device, no regular file",
-    };
-    Err(io::Error::other(what))
-}
-
-/// Opens a regular file below a directory. Anything else is not even opened:
-/// opening a device can do things.
-fn open_file_in(root: &OwnedFd, path: &str) -> io::Result<File> {
-    let found = regular(open_in(root, path, OFlags::PATH)?)?;
-    let again = open(Path::new(&format!("/proc/self/fd/{}", found.as_raw_fd())));
-    match again {
-        // Without /proc it is opened by its name again.
-        Err(e) if e.kind() == io::ErrorKind::NotFound => regular(open_in(root, path, OFlags::RDONLY)?),
-        opened => opened,
-    }
-}
-
-/// Opens a path as if the directory were the root of all.
-fn open_in(root: &OwnedFd, path: &str, flags: OFlags) -> io::Result<File> {
-    let flags = flags | OFlags::CLOEXEC | OFlags::NONBLOCK;
-    let flags = if flags.contains(OFlags::PATH) { flags - OFlags::NONBLOCK } else { flags };
-    let fd = rustix::fs::openat2(root, path, flags, Mode::empty(), ResolveFlags::IN_ROOT)?;
-    Ok(File::from(fd))
 }
 
 fn of_metadata(meta: &Metadata) -> Stat {

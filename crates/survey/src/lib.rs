@@ -27,6 +27,7 @@ mod links;
 mod loader;
 mod manager;
 mod mounts;
+mod open;
 mod part;
 mod paths;
 mod support;
