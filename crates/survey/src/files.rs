@@ -374,7 +374,7 @@ impl Files {
     }
 
     /// A device or a file as something to be probed.
-    pub(crate) fn start(&self, path: &str, size: u64) -> io::Result<Box<dyn Bytes>> {
+    pub(crate) fn start(&self, path: &str, size: u64) -> io::Result<Box<dyn Bytes + Send + Sync>> {
         let file = match &self.root {
             Root::Own(_) => File::open(self.at(path))?,
             Root::Confined(fd) => open_file_in(fd, path)?,
@@ -446,7 +446,7 @@ fn of_metadata(meta: &Metadata) -> Stat {
 
 fn of_tree(e: TreeError) -> io::Error {
     match e {
-        TreeError::NotFound => io::Error::from(io::ErrorKind::NotFound),
+        TreeError::NotFound => rustix::io::Errno::NOENT.into(),
         TreeError::NotADirectory => io::Error::from(io::ErrorKind::NotADirectory),
         other => io::Error::other(other.to_string()),
     }
@@ -454,7 +454,7 @@ fn of_tree(e: TreeError) -> io::Error {
 
 fn of_ext(e: Ext4Error) -> io::Error {
     match e {
-        Ext4Error::NotFound => io::Error::from(io::ErrorKind::NotFound),
+        Ext4Error::NotFound => rustix::io::Errno::NOENT.into(),
         other => io::Error::other(other.to_string()),
     }
 }

@@ -35,6 +35,10 @@ pub(crate) fn installed(files: &Files, release: &str) -> Option<KernelBuild> {
 
 fn packed(files: &Files, path: &str) -> Option<String> {
     let bytes = files.read(path, MAX_BYTES).ok()?;
+    // From another host comes what decides alone, unpacked.
+    if !bytes.starts_with(b"\x1f\x8b") {
+        return Some(String::from_utf8_lossy(&bytes).into_owned());
+    }
     let mut text = Vec::new();
     GzDecoder::new(bytes.as_slice()).take(MAX_BYTES).read_to_end(&mut text).ok()?;
     Some(String::from_utf8_lossy(&text).into_owned())

@@ -258,9 +258,7 @@ fn begin(files: &mut Files, origin: Origin) -> Record {
 fn add_devices(files: &mut Files, record: &mut Record) {
     record.devices = devices::read(files);
     record.links_complete = Some(links::add(files, record.devices.as_mut()));
-    if files.folder().is_some() {
-        record.dormant = dormant::dormant(record.devices());
-    }
+    record.dormant = dormant::dormant(files, record.devices());
 }
 
 /// What the kernel was built with that the boot loader starts next.

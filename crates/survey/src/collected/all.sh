@@ -45,9 +45,13 @@ names /etc/systemd/system/timers.target.wants
 # What the boot loader will start.
 for f in /boot/grub/grub.cfg /boot/grub2/grub.cfg /boot/grub/grubenv /boot/grub2/grubenv; do [ -f "$f" ] && get "$f"; done
 # Of what the kernel was built with, that which decides about mounts.
-if built=$( (gzip -dc /proc/config.gz || cat "/boot/config-$kernel" "/lib/modules/$kernel/config") 2>/dev/null | grep -E '@KEPT@') && [ -n "$built" ]; then
-    row f "/boot/config-$kernel"; printf ' '; printf '%s\n' "$built" | enc; echo
-fi
+for f in /proc/config.gz "/boot/config-$kernel" "/lib/modules/$kernel/config"; do
+    [ -r "$f" ] || continue
+    built=$(case $f in (*.gz) gzip -dc "$f" ;; (*) cat "$f" ;; esac 2>/dev/null | grep -E '@KEPT@')
+    [ -n "$built" ] || continue
+    row f "$f"; printf ' '; printf '%s\n' "$built" | enc; echo
+    break
+done
 for d in /boot/loader /efi/loader /boot/efi/loader; do
     [ -d "$d/entries" ] || continue
     [ -f "$d/loader.conf" ] && get "$d/loader.conf"

@@ -273,7 +273,7 @@ impl Collected {
     }
 
     /// The bytes of a device or file.
-    pub(crate) fn start(&self, path: &str, size: u64) -> io::Result<Box<dyn Bytes>> {
+    pub(crate) fn start(&self, path: &str, size: u64) -> io::Result<Box<dyn Bytes + Send + Sync>> {
         match self.bytes.get(path) {
             Some(runs) if size > 0 && runs.get(&0).is_some_and(Vec::is_empty) => {
                 Err(io::Error::other("its first bytes could not be read"))

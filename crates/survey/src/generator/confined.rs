@@ -87,9 +87,20 @@ pub fn ask_generator_of(
 pub fn generate(request: &[u8]) -> Vec<u8> {
     let made = serde_json::from_slice(request)
         .map_err(|e| e.to_string())
-        .and_then(|request| made(&request).map_err(|e| e.to_string()));
+        .and_then(|request| made(&request).map_err(words));
     let answer = made.map_or_else(Answer::Failed, Answer::Made);
     serde_json::to_vec(&answer).unwrap_or_default()
+}
+
+/// Why it was not asked, of another root.
+fn words(error: GeneratorError) -> String {
+    match error {
+        GeneratorError::Confined(why) => why,
+        GeneratorError::None => "there is none".to_owned(),
+        GeneratorError::TooOld => "it is too old to be asked about a table".to_owned(),
+        GeneratorError::TooSlow(limit) => format!("it did not end within {} ms", limit.as_millis()),
+        GeneratorError::Failed(e) => e.to_string(),
+    }
 }
 
 fn made(request: &Request) -> Result<Vec<String>, GeneratorError> {
@@ -165,7 +176,8 @@ fn enter() -> io::Result<&'static str> {
     .fold(MountFlags::BIND | MountFlags::RDONLY, |all, (_, flag)| all | flag);
     mount_remount(root, kept, "")?;
     let is_directory = |name: &str| fs::symlink_metadata(root.join(name)).is_ok_and(|m| m.is_dir());
-    let room = ROOM.into_iter().find(|name| is_directory(name)).ok_or(io::ErrorKind::NotFound)?;
+    let room = ROOM.into_iter().find(|name| is_directory(name));
+    let room = room.ok_or_else(|| io::Error::other(format!("it has none of {}", ROOM.join(", "))))?;
     mount("room", root.join(room), c"tmpfs", small, Some(c"size=16m,mode=0755"))?;
     // Where it cannot be written to, the generator takes itself to be in a container,
     // and passes devices over.

@@ -138,7 +138,9 @@ fn nothing(reader: &Reader<'_>) -> Content {
                 empty &= all;
                 looked_at += (size - at).min(PAGE);
             }
-            None => break,
+            None if rest.failed() => break,
+            // Where bytes are collected as they are asked for, all are asked for at once.
+            None => {}
         }
     }
     let mut content = Content::new(if empty { ContentKind::Empty } else { ContentKind::Unknown }, None);

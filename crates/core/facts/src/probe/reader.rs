@@ -62,6 +62,11 @@ impl<'a> Reader<'a> {
         self.pages.borrow().len() as u64 * PAGE
     }
 
+    /// Whether a read failed.
+    pub fn failed(&self) -> bool {
+        self.error.borrow().is_some()
+    }
+
     /// The first error the device gave, if any.
     pub fn error(self) -> Option<io::Error> {
         self.error.into_inner()
