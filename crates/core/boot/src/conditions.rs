@@ -89,7 +89,7 @@ fn holds(record: &Record, index: &Index<'_>, name: &str, value: &str) -> Option<
                 _ => Some(false),
             }
         }
-        "KernelCommandLine" if record.command_line.is_some() => Some(match value.split_once('=') {
+        "KernelCommandLine" if !line.text().is_empty() => Some(match value.split_once('=') {
             Some(_) => line.settings().iter().any(|word| *word == value),
             None => line.settings().iter().any(|w| w.split_once('=').map_or(&**w, |(n, _)| n) == value),
         }),

@@ -7,7 +7,7 @@ use bradawl_catalogue::fstypes::known;
 use bradawl_catalogue::options::{Asked, MountBy, Verdict, check};
 use bradawl_facts::Version;
 use bradawl_facts::record::{
-    CommandLine, Content, ContentKind, Device, DeviceKind, Early, Initramfs, PathKind, Record,
+    CommandLine, Content, ContentKind, Device, DeviceKind, Early, Initramfs, Origin, PathKind, Record,
 };
 use bradawl_facts::table::Table;
 use bradawl_facts::text::visible;
@@ -160,6 +160,10 @@ fn by_name<'r>(record: &Record, devices: &'r [Device], path: &str, own: &str) ->
             DeviceKind::Raid | DeviceKind::Mapper | DeviceKind::Loop => Search::Nothing,
             DeviceKind::Zram | DeviceKind::Ram | DeviceKind::Other => Search::Other,
         };
+    }
+    // An image does not tell what the kernel calls its disk.
+    if record.host.origin == Some(Origin::Image) {
+        return Search::Other;
     }
     // A part of a disk that is there has its number, be it there or not.
     let is_part = |disk: &Device| {
