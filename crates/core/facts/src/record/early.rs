@@ -38,8 +38,10 @@ impl Early {
     /// before what is installed. A boot loader's entry that names none starts the
     /// kernel without.
     pub fn maker(&self) -> Option<Initramfs> {
-        let alone = |next: &&NextBoot| next.kernel.is_some() && next.initramfs.is_none();
-        if self.next.as_ref().is_some_and(|next| alone(&next)) {
+        // A unified image has its initramfs in it.
+        let plain = |kernel: &str| !kernel.to_ascii_lowercase().ends_with(".efi");
+        let alone = |next: &NextBoot| next.kernel.as_deref().is_some_and(plain) && next.initramfs.is_none();
+        if self.next.as_ref().is_some_and(alone) {
             return Some(Initramfs::Without);
         }
         self.image.as_ref().and_then(|image| image.made_by).or(self.initramfs)
@@ -199,4 +201,29 @@ pub fn parse_arrays(text: &str) -> Vec<String> {
         })
     };
     lines.filter_map(uuid).take(MAX_ENTRIES).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_loader_that_names_no_initramfs_starts_the_kernel_alone() {
+        let next = |kernel: &str, initramfs: Option<&str>| NextBoot {
+            kernel: Some(kernel.to_owned()),
+            initramfs: initramfs.map(str::to_owned),
+            ..NextBoot::default()
+        };
+        let made = Some(Initramfs::Dracut);
+        for (next, expected) in [
+            (None, made),
+            (Some(NextBoot::default()), made),
+            (Some(next("/vmlinuz", Some("/initrd.img"))), made),
+            (Some(next("/vmlinuz", None)), Some(Initramfs::Without)),
+            (Some(next("/EFI/Linux/tides.EFI", None)), made),
+        ] {
+            let early = Early { initramfs: made, next, ..Early::default() };
+            assert_eq!(early.maker(), expected, "{:?}", early.next);
+        }
+    }
 }
