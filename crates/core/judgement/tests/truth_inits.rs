@@ -49,9 +49,10 @@ fn host(boot: &Boot) -> Record {
         let mount = Some(EarlyMount::Busybox);
         record.early.as_mut().unwrap().image = Some(InitramfsImage { mount, ..InitramfsImage::default() });
     }
-    if name == "dracut-plain" {
+    if matches!(name, "dracut" | "dracut-plain") {
         record.early.as_mut().unwrap().image = Some(InitramfsImage {
             made_by: Some(Initramfs::Dracut),
+            systemd: name == "dracut",
             finds: ["arrays", "crypt", "lvm"].map(str::to_owned).to_vec(),
             ..InitramfsImage::default()
         });

@@ -183,7 +183,7 @@ fn volume(words: &Words<'_>, device: &Device, holder: &Device) -> Option<String>
 }
 
 /// What is named and not there is waited for, whatever root is, where the image can
-/// find such things; arrays and containers without systemd in it (recorded).
+/// find such things (recorded with systemd in it and without).
 fn absent_layer(words: &Words<'_>, index: &Index<'_>, devices: &[Device]) -> Option<String> {
     let finds = |what: &str| words.image.finds.iter().any(|f| f == what);
     let volume = absent_volume(words, index).filter(|_| finds("lvm") && words.is_on("rd.lvm", true));
@@ -200,7 +200,7 @@ fn absent_layer(words: &Words<'_>, index: &Index<'_>, devices: &[Device]) -> Opt
         };
         let array = || absent("rd.md.uuid", ContentKind::RaidMember).filter(|_| finds("arrays"));
         let container = || absent("rd.luks.uuid", ContentKind::Encrypted).filter(|_| finds("crypt"));
-        (!words.image.systemd).then(|| array().or_else(container)).flatten()
+        array().or_else(container)
     })
 }
 

@@ -32,7 +32,7 @@ pub(super) fn not_mounted(record: &Record, index: &Index<'_>) -> Option<GivenUp>
         return given_up(format!("{} on the kernel's command line opens a shell", visible(word)), 0.0);
     }
     let name = line.last("root")?;
-    if dracut::is_plain(record) && is_number(name) {
+    if dracut::is_maker(record) && is_number(name) {
         return given_up(format!("root={} is nothing that dracut knows", visible(name)), 0.0);
     }
     let source = numbered(record, name).unwrap_or_else(|| Source::parse(name));

@@ -77,7 +77,7 @@ pub const SETS: [(&str, usize); 19] = [
     ("words-257", 65),
     ("crypt-more", 14),
     ("inits", 128),
-    ("dracut", 91),
+    ("dracut", 95),
     ("busybox", 33),
     ("stack", 30),
     ("fresh", 48),
