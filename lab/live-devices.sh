@@ -36,6 +36,9 @@ echo "--- a mirror's member and a volume group over two disks"
 for i in md-raid1-10-a lvm-pv-vg-a lvm-pv-vg-b; do zstd -d -q "crates/core/facts/tests/fixtures/images/$i.img.zst" -o "$W/$i.img"; attach "$W/$i.img"; done
 "$BRADAWL" devices "$W/lvm-pv-vg-a.img" "$W/lvm-pv-vg-b.img"
 "$BRADAWL" devices "$W/md-raid1-10-a.img"
+echo "--- the same as devices of this host, where nothing of it is active"
+"$BRADAWL" devices
+"$BRADAWL" resolve LABEL=onmd10 LABEL=inlv LABEL=absent || true
 echo "--- unprivileged: a raw image with an ext4 root that has a table"
 zstd -d -q crates/cli/tests/fixtures/root.img.zst -o "$W/root.img"
 install -m 755 "$BRADAWL" "$W/bradawl"; chmod 755 "$W"; chmod 644 "$W/root.img"
