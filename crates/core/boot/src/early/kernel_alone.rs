@@ -102,7 +102,9 @@ fn is_made_by_others(name: &str) -> bool {
 }
 
 fn search<'r>(record: &'r Record, name: &str) -> Option<Search<'r>> {
-    if is_made_by_others(name) {
+    // Volumes of the kernel's own making (`dm-mod.create=`) are not modelled.
+    let makes_volumes = CommandLine::of(record).words().any(|w| w.starts_with("dm-mod.create="));
+    if is_made_by_others(name) && !makes_volumes {
         return Some(Search::Nothing);
     }
     let devices = record.devices.as_deref()?;
@@ -248,4 +250,37 @@ fn no_init(record: &Record, index: &Index<'_>) -> Option<String> {
     let absolute = format!("/{}", path.trim_start_matches('/'));
     let absent = path.is_empty() || index.path(&absolute).is_some_and(|f| f.kind == PathKind::Absent);
     absent.then(|| format!("init={} is not there", visible(path)))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use bradawl_facts::record::NextBoot;
+
+    /// Why the boot ends, where it does; what is assumed.
+    fn told(line: &str) -> (Option<String>, Option<String>) {
+        let mut record = bradawl_facts::testing::host();
+        record.host.origin = Some(Origin::Image);
+        let next =
+            NextBoot { kernel: Some("/vmlinuz".into()), command_line: line.into(), ..NextBoot::default() };
+        record.early = Some(Early { next: Some(next), ..Early::default() });
+        (not_mounted(&record, &Index::new(&record)).map(|end| end.why), assumed(&record))
+    }
+
+    #[test]
+    fn what_no_record_tells_is_assumed() {
+        for (line, ends, assumes) in [
+            ("root=LABEL=hull", true, false),
+            ("root=/dev/vda1", false, false),
+            ("root=/dev/sda1", false, true),
+            ("root=/dev/mapper/tides", true, false),
+            ("root=/dev/dm-0 dm-mod.create=\"tides,,,ro,0 8 linear 254:1 0\"", false, true),
+            ("root=/dev/mapper/tides dm-mod.create=tides,,,ro", false, true),
+            ("root=/dev/md0 md=0,/dev/vda1", false, true),
+            ("ro", false, true),
+        ] {
+            let (why, assumed) = told(line);
+            assert_eq!((why.is_some(), assumed.is_some()), (ends, assumes), "{line}: {why:?} {assumed:?}");
+        }
+    }
 }
