@@ -1,7 +1,7 @@
 //! The generator of another root, run where it can do no harm: as nobody, in
-//! namespaces of its own (users, mounts, network, communication), with that root
-//! read-only, and room in memory for what it writes. It needs a kernel that lets
-//! users have namespaces.
+//! namespaces of its own (users, mounts, processes, network, communication), with
+//! that root read-only, and room in memory for what it writes. It needs a kernel that
+//! lets users have namespaces.
 //!
 //! A process of its own does it, which changes its root for good: [`generate`].
 
@@ -144,7 +144,13 @@ fn be_nobody() -> io::Result<()> {
 /// privileges there.
 fn apart() -> io::Result<()> {
     let (uid, gid) = (geteuid().as_raw(), getegid().as_raw());
-    let all = UnshareFlags::NEWUSER | UnshareFlags::NEWNS | UnshareFlags::NEWNET | UnshareFlags::NEWIPC;
+    // Whoever asked may own processes here: what is started must see none of them, nor
+    // reach their files through /proc, which it does not get.
+    let all = UnshareFlags::NEWUSER
+        | UnshareFlags::NEWNS
+        | UnshareFlags::NEWPID
+        | UnshareFlags::NEWNET
+        | UnshareFlags::NEWIPC;
     // Only tables of file descriptors make it unsafe, which are not unshared.
     #[allow(deprecated)]
     rustix::thread::unshare(all)?;
@@ -184,8 +190,12 @@ fn enter() -> io::Result<&'static str> {
     if is_directory("sys") {
         mount("system", root.join("sys"), c"tmpfs", small, Some(c"size=1m,mode=0755"))?;
     }
+    // Without these two it takes the kernel to have no swap; of the rest of /proc it
+    // gets nothing.
     if is_directory("proc") {
-        mount_bind_recursive("/proc", root.join("proc"))?;
+        let given = [("swaps", "Filename Type Size Used Priority\n"), ("filesystems", "")];
+        mount("processes", root.join("proc"), c"tmpfs", small, Some(c"size=1m,mode=0755"))?;
+        given.iter().try_for_each(|(name, text)| fs::write(root.join("proc").join(name), text))?;
     }
     rustix::process::chroot(root)?;
     rustix::process::chdir("/")?;
