@@ -5,7 +5,7 @@
 use crate::args::WithArgs;
 use crate::input::{self, Host, is_tree, plain};
 use crate::outcome::CommandError;
-use bradawl_facts::record::{MAX_BYTES, Record, TableFile};
+use bradawl_facts::record::{MAX_BYTES, TableFile};
 use rayon::prelude::*;
 use ruzstd::decoding::StreamingDecoder;
 use std::collections::HashMap;
@@ -23,8 +23,17 @@ const ZSTD: [u8; 4] = [0x28, 0xb5, 0x2f, 0xfd];
 pub struct Item {
     /// What it is called in messages: the argument, the file, file and line.
     pub name: String,
-    /// Its record, still as bytes; `None`: the name says where it is.
-    pub bytes: Option<Result<Vec<u8>, CommandError>>,
+    held: Held,
+}
+
+/// How a host is held until it is looked at.
+enum Held {
+    /// The name is what was asked for: a record, a root directory, an image.
+    Named,
+    /// The name is that of a file that holds a record.
+    File,
+    /// Its record, still as bytes.
+    Bytes(Result<Vec<u8>, CommandError>),
 }
 
 /// Names for the hosts of a run: two that call themselves the same never share
@@ -67,11 +76,11 @@ fn of_arg(arg: &str) -> Items {
             Err(e) => failed(arg, CommandError::input(arg, plain(&e))),
         };
     }
-    of_file(arg)
+    if is_lines(arg) { of_lines(arg) } else { one(arg, Held::Named) }
 }
 
 fn failed(name: &str, error: CommandError) -> Items {
-    Box::new(std::iter::once(Item { name: name.to_owned(), bytes: Some(Err(error)) }))
+    one(name, Held::Bytes(Err(error)))
 }
 
 fn in_folder(path: &Path) -> io::Result<Vec<PathBuf>> {
@@ -92,14 +101,16 @@ fn is_lines(path: &str) -> bool {
 fn of_folder(path: &str) -> Items {
     match std::fs::metadata(path) {
         Ok(meta) if !meta.is_file() => failed(path, CommandError::input(path, "is no regular file")),
-        _ => of_file(path),
+        _ if is_lines(path) => of_lines(path),
+        _ => one(path, Held::File),
     }
 }
 
-fn of_file(path: &str) -> Items {
-    if !is_lines(path) {
-        return Box::new(std::iter::once(Item { name: path.to_owned(), bytes: None }));
-    }
+fn one(name: &str, held: Held) -> Items {
+    Box::new(std::iter::once(Item { name: name.to_owned(), held }))
+}
+
+fn of_lines(path: &str) -> Items {
     match opened(path) {
         Ok(reader) => Box::new(Lines { reader, name: path.to_owned(), number: 0, ended: false }),
         Err(e) => failed(path, CommandError::input(path, plain(&e))),
@@ -172,7 +183,7 @@ impl Iterator for Lines {
                     Err(CommandError::input(&name, plain(&e)))
                 }
             };
-            return Some(Item { name, bytes: Some(bytes) });
+            return Some(Item { name, held: Held::Bytes(bytes) });
         }
         None
     }
@@ -208,13 +219,21 @@ pub fn is_many(arg: &str) -> bool {
     is_lines(arg) || (Path::new(arg).is_dir() && !is_tree(arg))
 }
 
+/// The bytes of the record of an item.
+pub fn record_bytes(item: Item) -> Result<Vec<u8>, CommandError> {
+    match item.held {
+        Held::Bytes(bytes) => bytes,
+        Held::Named | Held::File => input::file(Path::new(&item.name), MAX_BYTES),
+    }
+}
+
 /// The host of an item.
 pub fn host(item: Item, with: &WithArgs, table: Option<&TableFile>) -> Result<Host, CommandError> {
-    match item {
-        Item { name, bytes: None } => input::host(Some(&name), with, table),
-        Item { name, bytes: Some(bytes) } => {
-            let record = Record::from_json(&bytes?).map_err(|e| CommandError::input(&name, e))?;
-            Ok(Host { record })
-        }
-    }
+    let name = &item.name;
+    let record = match item.held {
+        Held::Named => return input::host(Some(name), with, table),
+        Held::File => input::record_file(name)?,
+        Held::Bytes(bytes) => input::of_bytes(name, &bytes?)?,
+    };
+    Ok(Host { record })
 }

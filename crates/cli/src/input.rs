@@ -12,6 +12,9 @@ use std::io::{self, Read};
 use std::path::{Path, PathBuf};
 use std::time::Duration;
 
+/// Room for most records: they are read in one piece.
+const USUAL_BYTES: usize = 16 << 10;
+
 /// A record and the name it was asked for by.
 pub struct Host {
     pub record: Record,
@@ -83,7 +86,8 @@ pub fn ask_generator(
         && facts.container != Some(true)
         && facts.privileges.is_some_and(|p| p.uid == 0)
         && judge.init.is_none();
-    let tree = arg.filter(|path| is_tree(path)).map(Path::new);
+    let asked = judge.ask_generator == Asking::Always;
+    let tree = arg.filter(|path| asked && is_tree(path)).map(Path::new);
     let limit = match judge.ask_generator {
         Asking::Always if !live && tree.is_none() => {
             let why = "only this host's own generator is asked, or that of a root directory";
@@ -106,7 +110,7 @@ pub fn ask_generator(
     };
     match said {
         Ok(generated) => host.record.generated = Some(generated),
-        Err(e) if judge.ask_generator == Asking::Always => {
+        Err(e) if asked => {
             return Err(CommandError::input("--ask-generator", e));
         }
         Err(_) => {}
@@ -139,13 +143,17 @@ pub fn own_table(record: &Record) -> Result<Table, CommandError> {
 
 /// Reads a record.
 pub fn record(name: &str, reader: impl Read) -> Result<Record, CommandError> {
-    let bytes = bounded(name, reader, MAX_BYTES)?;
-    Record::from_json(&bytes).map_err(|e| CommandError::input(name, e))
+    of_bytes(name, &bounded(name, reader, MAX_BYTES)?)
+}
+
+/// The record that bytes hold.
+pub fn of_bytes(name: &str, bytes: &[u8]) -> Result<Record, CommandError> {
+    Record::from_json(bytes).map_err(|e| CommandError::input(name, e))
 }
 
 /// Reads the record in a file.
 pub fn record_file(path: &str) -> Result<Record, CommandError> {
-    record(path, open(Path::new(path))?)
+    of_bytes(path, &file(Path::new(path), MAX_BYTES)?)
 }
 
 /// Reads the table given with `--table`.
@@ -195,7 +203,7 @@ fn open(path: &Path) -> Result<File, CommandError> {
 }
 
 fn bounded(name: &str, reader: impl Read, limit: u64) -> Result<Vec<u8>, CommandError> {
-    let mut bytes = Vec::new();
+    let mut bytes = Vec::with_capacity(USUAL_BYTES);
     reader.take(limit + 1).read_to_end(&mut bytes).map_err(|e| CommandError::input(name, plain(&e)))?;
     if bytes.len() as u64 > limit {
         let size = bradawl_facts::size::binary(limit);

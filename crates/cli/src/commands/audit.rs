@@ -165,8 +165,8 @@ impl Run<'_> {
 
     /// Whether a page is asked for about one host.
     fn is_page(&self) -> bool {
-        let one = self.args.hosts.len() <= 1 && !self.args.hosts.iter().any(|h| fleet::is_many(h));
-        self.args.pages.is_some() || one && self.format() == AuditFormat::Html && !self.args.summary
+        let one = || self.args.hosts.len() <= 1 && !self.args.hosts.iter().any(|h| fleet::is_many(h));
+        self.args.pages.is_some() || self.format() == AuditFormat::Html && !self.args.summary && one()
     }
 
     /// Changes the host as `--what-if` has it.

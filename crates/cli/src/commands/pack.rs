@@ -5,7 +5,7 @@ use crate::input;
 use crate::outcome::{CommandError, Status};
 use crate::output::{self, Readers};
 use crate::ui::{Ui, complain};
-use bradawl_facts::record::{MAX_BYTES, Record};
+
 use bradawl_facts::size::binary;
 use bradawl_facts::text::count;
 use ruzstd::encoding::{CompressionLevel, compress_to_vec};
@@ -56,12 +56,10 @@ pub fn run(ui: &Ui, records: &str, into: &Path) -> Result<Status, CommandError> 
 
 /// A record as a line. All of it is kept, what this version does not know too.
 fn line(item: Item) -> Result<Vec<u8>, CommandError> {
-    let bytes = match item.bytes {
-        Some(bytes) => bytes?,
-        None => input::file(Path::new(&item.name), MAX_BYTES)?,
-    };
-    Record::from_json(&bytes).map_err(|e| CommandError::input(&item.name, e))?;
+    let name = item.name.clone();
+    let bytes = fleet::record_bytes(item)?;
+    input::of_bytes(&name, &bytes)?;
     let whole: serde_json::Value =
-        serde_json::from_slice(&bytes).map_err(|e| CommandError::input(&item.name, e))?;
+        serde_json::from_slice(&bytes).map_err(|e| CommandError::input(&name, e))?;
     Ok((whole.to_string() + "\n").into_bytes())
 }

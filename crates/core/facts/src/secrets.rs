@@ -21,11 +21,11 @@ pub const FILES: [&str; 7] =
 
 /// Whether the value of an option or parameter of this name is a secret.
 pub fn is_secret(name: &str) -> bool {
-    let name = name.to_ascii_lowercase();
     // `rd.iscsi.in.password`: the last word says it.
     let last = name.rsplit(['.', '-']).next().unwrap_or_default();
     let word = last.rsplit_once('_').map_or(last, |(_, word)| word);
-    ENDS.iter().any(|end| *end == last || *end == word) && !PLAIN.contains(&last)
+    let is = |text: &str, other: &str| text.eq_ignore_ascii_case(other);
+    ENDS.iter().any(|end| is(last, end) || is(word, end)) && !PLAIN.iter().any(|plain| is(last, plain))
 }
 
 /// The text with secrets masked.
@@ -92,13 +92,13 @@ fn name_before(text: &str) -> &str {
 fn of_value(text: &str, start: usize, name: &str) -> Option<Range<usize>> {
     let value = start..end_of_value(text, start);
     let behind = |sign: char| text[value.clone()].find(sign).map(|n| value.start + n + 1..value.end);
-    let lower = name.to_ascii_lowercase();
+    let is = |other: &&str| name.eq_ignore_ascii_case(other);
     match () {
         () if is_secret(name) => Some(value),
-        () if USERS.contains(&lower.as_str()) => behind('%'),
-        () if CREDENTIALS.contains(&lower.as_str()) => behind(':'),
+        () if USERS.iter().any(is) => behind('%'),
+        () if CREDENTIALS.iter().any(is) => behind(':'),
         // netroot=iscsi:NAME:SECRET@SERVER, dracut.cmdline(7).
-        () if lower == "netroot" => {
+        () if is(&"netroot") => {
             let end = value.start + text[value.clone()].rfind('@')?;
             let first = value.start + text[value.start..end].find(':')? + 1;
             Some(first + text[first..end].find(':')? + 1..end)

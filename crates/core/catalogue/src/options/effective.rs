@@ -1,8 +1,9 @@
-use super::common;
 use super::program::NEW;
 use super::shown::shown;
+use super::{Opt, common};
 use bradawl_facts::Version;
 use bradawl_facts::table::OptionItem;
+use std::sync::LazyLock;
 
 /// Whether an option is in force in a list: `nosuid`, or with its value
 /// `size=1G`. Of contradicting ones the last counts, options bring others along
@@ -70,7 +71,10 @@ fn pair(word: &str) -> Option<(&'static str, &'static str)> {
 
 /// Whether a flag comes with another option, as its row says.
 fn brings(name: &str, flag: &str) -> bool {
-    common().iter().any(|row| row.name == name && row.implies.contains(&flag))
+    // Few do, and each option of each list is asked.
+    static BRINGING: LazyLock<Vec<&Opt>> =
+        LazyLock::new(|| common().iter().filter(|row| !row.implies.is_empty()).collect());
+    BRINGING.iter().any(|row| row.name == name && row.implies.contains(&flag))
 }
 
 /// Words that hold when nothing else is said, in the order of the normal form.

@@ -41,7 +41,7 @@ impl<'r> CommandLine<'r> {
     /// All words, as the init system parts them.
     pub fn settings(self) -> Vec<Cow<'r, str>> {
         let (mut all, mut word, mut quote, mut begun) = (Vec::new(), String::new(), None, false);
-        if !self.0.contains(['"', '\'']) {
+        if !self.0.bytes().any(|b| matches!(b, b'"' | b'\'')) {
             return self.words().map(Cow::Borrowed).collect();
         }
         for c in self.0.chars() {

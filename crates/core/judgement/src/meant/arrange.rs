@@ -21,57 +21,78 @@ pub(super) struct Arranged {
 }
 
 impl Arranged {
-    /// The fields as they stand; `None` with fewer than two.
-    pub fn written(words: &Words) -> Option<Self> {
-        let field = |n: usize| words.get(n).cloned().unwrap_or_default();
-        (words.len() >= 2).then(|| Arranged {
-            source: field(0),
-            target: field(1),
-            fstype: words.get(2).cloned().unwrap_or_else(|| "auto".to_owned()),
-            options: words.get(3).cloned().unwrap_or_else(|| "defaults".to_owned()),
-            dump: words.get(4).cloned().unwrap_or_else(|| "0".to_owned()),
-            pass: words.get(5).cloned().unwrap_or_else(|| "0".to_owned()),
-            ..Arranged::default()
-        })
+    fn fields(&self) -> Fields<'_> {
+        Fields {
+            source: &self.source,
+            target: &self.target,
+            fstype: &self.fstype,
+            options: &self.options,
+            dump: &self.dump,
+            pass: &self.pass,
+        }
     }
 
     /// The line, its fields separated so.
     pub fn line(&self, by: &str) -> String {
-        [&self.source, &self.target, &self.fstype, &self.options, &self.dump, &self.pass]
-            .map(String::as_str)
-            .join(by)
+        let f = self.fields();
+        [f.source, f.target, f.fstype, f.options, f.dump, f.pass].join(by)
+    }
+}
+
+/// Six fields, whoever holds their words.
+pub(super) struct Fields<'w> {
+    source: &'w str,
+    target: &'w str,
+    fstype: &'w str,
+    options: &'w str,
+    dump: &'w str,
+    pass: &'w str,
+}
+
+impl<'w> Fields<'w> {
+    /// The words of a line as they stand; `None` with fewer than two.
+    pub fn written(words: &[&'w str]) -> Option<Self> {
+        let word = |n: usize, unsaid| words.get(n).copied().unwrap_or(unsaid);
+        (words.len() >= 2).then(|| Fields {
+            source: words[0],
+            target: words[1],
+            fstype: word(2, "auto"),
+            options: word(3, "defaults"),
+            dump: word(4, "0"),
+            pass: word(5, "0"),
+        })
     }
 
     /// Whether each field holds what belongs there.
     pub fn makes_sense(&self, facts: Known<'_>) -> bool {
         let shown = self.options.split(',').any(|o| matches!(o, "bind" | "rbind" | "loop" | "remount"));
         let swap = self.fstype == "swap";
-        let source = is_source(&self.source)
-            || facts.is_there(&self.source)
-            || (is_path(&self.source) && (shown || swap || !is_path_type(&self.fstype)))
+        let source = is_source(self.source)
+            || facts.is_there(self.source)
+            || (is_path(self.source) && (shown || swap || !is_path_type(self.fstype)))
             || (!self.source.starts_with(['/', '\\']) && !self.source.contains('='));
         let target = self.target.starts_with('/') || swap;
-        let odd = type_meant(&self.fstype).is_some() || self.fstype.ends_with(',');
-        let options = is_options(&self.options) || known(&self.fstype).is_none();
+        let odd = type_meant(self.fstype).is_some() || self.fstype.ends_with(',');
+        let options = is_options(self.options) || known(self.fstype).is_none();
         let numbers = self.options.split(',').any(is_number);
         // Mount programs of these read no addresses of that form.
-        let network = matches!(self.fstype.as_str(), "nfs" | "nfs4" | "cifs" | "smb3");
+        let network = matches!(self.fstype, "nfs" | "nfs4" | "cifs" | "smb3");
         source
             && !(network && self.source.contains("://"))
             && !numbers
             && target
             && !odd
-            && is_type(&self.fstype)
+            && is_type(self.fstype)
             && options
             && !self.options.contains(';')
-            && is_number(&self.dump)
-            && is_number(&self.pass)
+            && is_number(self.dump)
+            && is_number(self.pass)
             && !self.numbers_swapped()
     }
 
     /// Whether the check's order stands in the fifth field.
     fn numbers_swapped(&self) -> bool {
-        let checked = known(&self.fstype).is_some_and(|t| t.checked);
+        let checked = known(self.fstype).is_some_and(|t| t.checked);
         checked && self.dump == "2" && self.pass == "0"
     }
 }
@@ -135,11 +156,11 @@ pub(super) fn arrange(facts: Known<'_>, mut words: Words) -> Option<Arranged> {
     take_options(&mut entry, &mut places)?;
     take_type(facts, &mut entry, at_type.map(|at| words[at].as_str()));
     order(&mut entry, [at_source, at_target, at_type]);
-    if entry.numbers_swapped() {
+    if entry.fields().numbers_swapped() {
         std::mem::swap(&mut entry.dump, &mut entry.pass);
         entry.slips.push(Slip::NumbersSwapped);
     }
-    entry.makes_sense(facts).then_some(entry)
+    entry.fields().makes_sense(facts).then_some(entry)
 }
 
 fn is_target(word: &str, swap: bool) -> bool {

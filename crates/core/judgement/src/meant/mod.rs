@@ -6,10 +6,11 @@ mod arrange;
 mod slips;
 mod words;
 
-use arrange::{Arranged, arrange};
+use arrange::{Fields, arrange};
 use bradawl_facts::table::FieldName;
 use bradawl_resolve::{Index, Resolution, Source};
 use slips::STEPS;
+use smallvec::SmallVec;
 use words::Words;
 
 /// In longer lines nothing is looked for.
@@ -102,15 +103,17 @@ fn decoded(word: &str) -> String {
 /// What a line was meant to be, where it is not what it says.
 pub(crate) fn meant(known: Known<'_>, line: &[u8]) -> Option<Meant> {
     let text = std::str::from_utf8(line).ok().filter(|t| t.len() <= MAX_BYTES)?;
-    let written: Words = text.split([' ', '\t']).filter(|w| !w.is_empty()).map(str::to_owned).collect();
+    let written: SmallVec<[&str; 8]> = text.split([' ', '\t']).filter(|w| !w.is_empty()).collect();
     // What other characters do is told of themselves first.
     let odd = |c: char| c.is_control() && c != '\t' || !c.is_ascii() && (c.is_whitespace() || is_quote(c));
     let remark = written.iter().any(|w| w.starts_with('#'));
-    if written.len() > MAX_WORDS || remark || text.contains(odd) || stands(known, &written) {
+    let all_plain = text.bytes().all(|b| matches!(b, b'\t' | b' '..=b'~'));
+    let told_elsewhere = !all_plain && text.contains(odd);
+    if written.len() > MAX_WORDS || remark || told_elsewhere || stands(known, &written) {
         return None;
     }
     let mut slips: Vec<Slip> = Vec::new();
-    let mut words = written.clone();
+    let mut words: Words = written.iter().map(|w| (*w).to_owned()).collect();
     for step in STEPS {
         if let Some((slip, better)) = step(known, &words) {
             slips.push(slip);
@@ -147,12 +150,8 @@ fn is_quote(c: char) -> bool {
 }
 
 /// Whether a line makes sense as it stands.
-fn stands(known: Known<'_>, words: &Words) -> bool {
-    if words.len() > 6 {
-        return false;
-    }
-    let as_it_is = Arranged::written(words);
-    as_it_is.is_some_and(|entry| entry.makes_sense(known))
+fn stands(known: Known<'_>, words: &[&str]) -> bool {
+    words.len() <= 6 && Fields::written(words).is_some_and(|fields| fields.makes_sense(known))
 }
 
 #[cfg(test)]

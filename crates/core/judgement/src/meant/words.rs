@@ -26,8 +26,7 @@ const TYPE_NAMES: [(&str, &str); 14] = [
 
 /// The type that a word means that is none.
 pub(super) fn type_meant(word: &str) -> Option<&'static str> {
-    let folded = word.to_ascii_lowercase();
-    TYPE_NAMES.iter().find(|(name, _)| *name == folded).map(|(_, meant)| *meant)
+    TYPE_NAMES.iter().find(|(name, _)| name.eq_ignore_ascii_case(word)).map(|(_, meant)| *meant)
 }
 
 /// Whether a word can stand in the type field.

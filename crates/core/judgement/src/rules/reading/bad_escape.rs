@@ -28,8 +28,11 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests {
         for (field, &span) in FIELDS[..4].iter().zip(&request.entry.fields) {
             let text = case.table.slice(span);
+            if !text.contains(&b'\\') {
+                continue;
+            }
             let hex = has_hex(text) && takes_no_hex(request, *field);
-            if text.contains(&b'\\') && (hex || decode(text) != decode_octal(text)) {
+            if hex || decode(text) != decode_octal(text) {
                 findings.push(finding(case, request, *field, span, hex));
             }
         }

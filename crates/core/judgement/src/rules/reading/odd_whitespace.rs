@@ -23,7 +23,8 @@ pub(in crate::rules) const RULE: Rule = Rule {
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests {
         for (n, &span) in request.entry.fields.iter().enumerate() {
-            if raw(case, span).chars().any(is_odd) {
+            let plain = case.table.slice(span).iter().all(u8::is_ascii_graphic);
+            if !plain && raw(case, span).chars().any(is_odd) {
                 findings.push(finding(case, request, n, span));
                 break;
             }

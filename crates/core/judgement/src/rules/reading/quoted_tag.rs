@@ -26,7 +26,8 @@ pub(in crate::rules) const RULE: Rule = Rule {
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests {
         if let (Source::Tag(..), Some(span)) = (&request.source, request.entry.span(FieldName::Source)) {
-            let text = raw(case, span);
+            let quoted = case.table.slice(span).iter().any(|b| matches!(b, b'"' | b'\''));
+            let text = if quoted { raw(case, span) } else { String::new() };
             if let Some((tag, value)) = text.split_once('=')
                 && let Some(bare) = unquoted(value)
             {
@@ -39,6 +40,9 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         }
         for field in [FieldName::Target, FieldName::Type, FieldName::Options] {
             let Some(span) = request.entry.span(field) else { continue };
+            if !case.table.slice(span).starts_with(b"\"") && !case.table.slice(span).starts_with(b"'") {
+                continue;
+            }
             let text = raw(case, span);
             let Some(bare) = unquoted(&text) else { continue };
             let mut finding = case.finding(&RULE, request, field);

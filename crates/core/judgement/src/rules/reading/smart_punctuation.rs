@@ -24,8 +24,12 @@ pub(in crate::rules) const RULE: Rule = Rule {
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests {
         for (field, &span) in FIELDS.into_iter().zip(&request.entry.fields) {
+            let bytes = case.table.slice(span);
+            if bytes.is_ascii() {
+                continue;
+            }
             // The mark in front of the table has a rule of its own.
-            let text = String::from_utf8_lossy(case.table.slice(span));
+            let text = String::from_utf8_lossy(bytes);
             let text = if span.start == 0 { text.trim_start_matches('\u{feff}') } else { &text };
             if text.chars().any(|c| plain(c).is_some()) {
                 findings.push(finding(case, request, field, span, text));
