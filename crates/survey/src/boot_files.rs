@@ -72,11 +72,7 @@ fn order(version: &str) -> Vec<u64> {
 /// # Errors
 /// When an image cannot be opened, or neither is on it.
 pub fn boot_files(images: &[PathBuf], kernel: Option<&str>) -> Result<BootFiles, SurveyError> {
-    let mut disks = Disks::default();
-    for path in images {
-        disks.add(path).map_err(|e| unreadable(path, e))?;
-    }
-    disks.assemble();
+    let disks = crate::opened(images)?;
     let first = images.first().map(PathBuf::as_path).unwrap_or_else(|| Path::new(""));
     disks.boot_files(kernel).map_err(|e| unreadable(first, e))
 }

@@ -1,6 +1,7 @@
 //! Disk images as the disks of a host: their partitions, and what is made of
 //! them, from metadata alone.
 
+use crate::array;
 use crate::files::{Files, Root};
 use crate::view::View;
 use bradawl_facts::probe::{Bytes, identify};
@@ -15,7 +16,7 @@ use std::collections::HashMap;
 use std::error::Error;
 use std::fs::File;
 use std::io::{self, Seek as _, SeekFrom};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 /// Subvolumes in which installers put the root file system, where it is not the
@@ -31,13 +32,15 @@ pub(crate) struct Disks {
 }
 
 impl Disks {
-    /// Adds an image with its partitions.
-    pub(crate) fn add(&mut self, path: &Path) -> io::Result<()> {
-        let mut file = File::open(path)?;
-        let size = file.seek(SeekFrom::End(0))?;
+    /// Adds an image with its partitions: the file, and those that it goes on in.
+    pub(crate) fn add(&mut self, path: &Path, further: &[PathBuf]) -> io::Result<()> {
+        let mut whole = file_view(path)?;
+        for piece in further {
+            whole.append(file_view(piece)?);
+        }
         let name = path.display().to_string();
         // What is no plain image may be a disk in the format of a virtual machine.
-        let image = bradawl_diskimage::open(Arc::new(View::whole(file, size)));
+        let image = bradawl_diskimage::open(Arc::new(whole));
         let view = View::of(image.map_err(io::Error::other)?.bytes);
         let disk = self.push(&name, DeviceKind::Disk, view);
         let content = self.devices[disk].content.clone();
@@ -105,8 +108,7 @@ impl Disks {
         }
     }
 
-    /// Adds mirrored arrays and logical volumes, as far as their bytes lie in
-    /// order on what is there.
+    /// Adds arrays and logical volumes, as far as their bytes lie on what is there.
     pub(crate) fn assemble(&mut self) {
         self.arrays();
         self.volumes();
@@ -123,14 +125,12 @@ impl Disks {
         let mut arrays: Vec<_> = arrays.into_iter().collect();
         arrays.sort_by(|a, b| a.0.cmp(&b.0));
         for (uuid, members) in arrays {
-            let (first, content) = &members[0];
-            // Only a mirror can be read from one member.
-            if content.level.as_deref() != Some("raid1") {
-                continue;
-            }
+            let with_bytes: Vec<(&Content, View)> =
+                members.iter().map(|(path, content)| (content, self.views[path].clone())).collect();
+            let Some(view) = array::assembled(&with_bytes) else { continue };
+            let content = &members[0].1;
             let name = content.label.as_deref().map_or(uuid.as_str(), |l| l.rsplit(':').next().unwrap_or(l));
             let path = format!("/dev/md/{name}");
-            let view = self.views[first].part(content.data_offset.unwrap_or(0), content.size.unwrap_or(0));
             self.push(&path, DeviceKind::Raid, view);
             for (member, _) in &members {
                 self.join(member, &path);
@@ -234,6 +234,12 @@ impl Disks {
     }
 }
 
+fn file_view(path: &Path) -> io::Result<View> {
+    let mut file = File::open(path)?;
+    let size = file.seek(SeekFrom::End(0))?;
+    Ok(View::whole(file, size))
+}
+
 /// How much the files of a device with a table look like the host's root: what
 /// every system has, and a table that names this very device.
 fn likeness(files: &mut Files, device: &Device) -> usize {
@@ -258,9 +264,7 @@ fn likeness(files: &mut Files, device: &Device) -> usize {
 
 /// The files of an archive, where the file is one.
 pub(crate) fn archive(path: &Path) -> io::Result<Option<Files>> {
-    let mut file = File::open(path)?;
-    let size = file.seek(SeekFrom::End(0))?;
-    let view = View::whole(file, size);
+    let view = file_view(path)?;
     if !Tar::is_one(&view) {
         return Ok(None);
     }

@@ -6,6 +6,7 @@
 #![forbid(unsafe_code)]
 
 mod accounts;
+mod array;
 mod ask;
 mod boot_files;
 mod boots;
@@ -30,6 +31,7 @@ mod mounts;
 mod open;
 mod part;
 mod paths;
+mod pieces;
 mod support;
 mod udev;
 mod units;
@@ -272,7 +274,9 @@ fn next_kernel(files: &Files, record: &Record) -> Option<KernelBuild> {
 fn opened(images: &[PathBuf]) -> Result<image::Disks, SurveyError> {
     let mut disks = image::Disks::default();
     for path in images {
-        disks.add(path).map_err(|e| unreadable(path, e))?;
+        // What is named by itself is a disk by itself.
+        let pieces = pieces::further(path).into_iter().take_while(|piece| !images.contains(piece));
+        disks.add(path, &pieces.collect::<Vec<_>>()).map_err(|e| unreadable(path, e))?;
     }
     disks.assemble();
     Ok(disks)

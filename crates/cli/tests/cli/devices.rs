@@ -73,6 +73,20 @@ fn the_table_inside_an_image_is_judged() {
     let said = scene.run(&["audit", "disk.img"]);
     assert_snapshot!("audit-image", said);
     assert_eq!(scene.run(&["forecast", "disk.img", "--format", "json"]).json()["init"], "systemd 252");
+    // Split, it is the same; a piece that is named is a disk of its own.
+    let whole = image("root");
+    let third = whole.len() / 3;
+    for (name, piece) in [
+        ("cut.img.000", &whole[..third]),
+        ("cut.img.001", &whole[third..2 * third]),
+        ("cut.img.002", &whole[2 * third..]),
+    ] {
+        scene.write(name, piece);
+    }
+    let cut = scene.run(&["audit", "cut.img.000"]);
+    assert_eq!(cut.stdout.replace("cut.img.000", "disk.img"), said.stdout, "{cut}");
+    let alone = scene.run(&["devices", "cut.img.000", "cut.img.001", "cut.img.002"]);
+    assert!(alone.stdout.contains("cut.img.001"), "{alone}");
 }
 
 #[test]

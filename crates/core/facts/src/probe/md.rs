@@ -1,7 +1,7 @@
 //! Members of Linux RAID arrays. Layout: include/uapi/linux/raid/md_p.h.
 
 use super::{Block, Found, Reader, found, set_label};
-use crate::record::{Content, ContentKind};
+use crate::record::{ArrayPlace, Content, ContentKind};
 
 const MAGIC: u32 = 0xa92b_4efc;
 /// Role numbers that a superblock of version 1 can hold.
@@ -35,12 +35,38 @@ fn version_1(reader: &Reader<'_>, offset: u64, version: &str) -> Option<Found> {
     content.device_number = sb.u32le(160);
     content.data_offset = sb.u64le(128)?.checked_mul(512);
     content.size = sb.u64le(80)?.checked_mul(512);
+    content.array = place(&sb, reader, offset);
     let whole = reader.at(offset, 256 + 2 * usize::try_from(max_dev).ok()?);
     content.working_devices = whole.as_ref().map(working);
     if whole.is_none_or(|sb| checksum(&sb) != sb.u32le(216)) {
         content.damaged = Some("the checksum of the superblock is wrong".to_owned());
     }
     found(offset, content)
+}
+
+/// Being changed into another shape: where its data lie changes with every row.
+const RESHAPING: u32 = 4;
+/// Not filled to its end.
+const FILLING: u32 = 2;
+
+/// Where the array's data lie on this member.
+fn place(sb: &Block, reader: &Reader<'_>, offset: u64) -> Option<ArrayPlace> {
+    let features = sb.u32le(8)?;
+    if features & RESHAPING != 0 {
+        return None;
+    }
+    let number = u64::from(sb.u32le(160)?);
+    let role = reader.at(offset.checked_add(256 + 2 * number)?, 2)?.u16le(0)?;
+    let filled = features & FILLING == 0 && role < 0xfffd;
+    let (size, data) = (sb.u64le(80)?, sb.u64le(136)?);
+    Some(ArrayPlace {
+        role: filled.then_some(u32::from(role)),
+        // Of a stripe or a chain each member gives all that it has.
+        length: if size == 0 { data } else { size }.checked_mul(512)?,
+        chunk: u64::from(sb.u32le(88)?) * 512,
+        layout: sb.u32le(76)?,
+        events: sb.u64le(200)?,
+    })
 }
 
 /// How many devices have a place in the array, by their roles: spares, and
@@ -82,6 +108,15 @@ fn version_090(reader: &Reader<'_>, offset: u64) -> Option<Found> {
     // This device's own descriptor: number, major, minor, role.
     content.device_number = word(992 + 3);
     content.data_offset = Some(0);
+    let (low, high) = if little { (39, 40) } else { (40, 39) };
+    let size = u64::from(word(8)?) * 1024;
+    content.array = Some(ArrayPlace {
+        role: content.device_number.filter(|role| Some(*role) < content.raid_devices),
+        length: if size == 0 { offset } else { size },
+        chunk: u64::from(word(65)?),
+        layout: word(64)?,
+        events: u64::from(word(low)?) | u64::from(word(high)?) << 32,
+    });
     content.size = u64::from(word(8)?).checked_mul(1024);
     found(offset, content)
 }

@@ -81,6 +81,9 @@ pub struct Content {
     /// Offset of the array's data on this device, in bytes.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub data_offset: Option<u64>,
+    /// Where the array's data lie on this device.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub array: Option<ArrayPlace>,
     /// The volume group, when it is a physical volume.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub group: Option<VolumeGroup>,
@@ -91,6 +94,24 @@ pub struct Content {
     /// would be if it were none.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub candidates: Vec<Candidate>,
+}
+
+/// What a member of an array says about where the array's data lie.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct ArrayPlace {
+    /// Its place among the members, from 0; absent: it has none, or is being filled.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub role: Option<u32>,
+    /// Bytes of data on it.
+    pub length: u64,
+    /// Bytes that lie together; 0: the level has none.
+    pub chunk: u64,
+    /// The number by which the kernel calls the layout of the level.
+    pub layout: u32,
+    /// How often the array had changed when this member was last written: one that
+    /// left it has fewer.
+    pub events: u64,
 }
 
 /// One of several things a device may hold.

@@ -21,7 +21,9 @@ mod units;
 pub use accounts::Accounts;
 pub use boots::{BootRun, JobResult, JobRun};
 pub use command_line::CommandLine;
-pub use content::{Candidate, Content, ContentKind, LogicalVolume, PartitionEntry, Segment, VolumeGroup};
+pub use content::{
+    ArrayPlace, Candidate, Content, ContentKind, LogicalVolume, PartitionEntry, Segment, VolumeGroup,
+};
 pub use device::{Backing, Device, DeviceKind, PartitionFacts, Transport};
 pub use early::{
     CryptEntry, Early, EarlyMount, Initramfs, InitramfsImage, NextBoot, parse_arrays, parse_crypttab,

@@ -1,0 +1,92 @@
+//! Arrays that a kernel made, of every level and layout (lab/record-arrays.py): what
+//! is read through their members is what it read.
+
+use super::*;
+use bradawl_facts::probe::identify;
+use bradawl_facts::record::{Content, ContentKind};
+use sha2::{Digest as _, Sha256};
+use std::collections::HashMap;
+use std::io::Read as _;
+use std::sync::Arc;
+
+/// The packed members by their names, and the lines about the arrays.
+fn recorded() -> (HashMap<String, Vec<u8>>, Vec<(String, String, Vec<String>)>) {
+    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/fixtures/arrays.tar.zst");
+    let packed = std::fs::File::open(path).unwrap();
+    let mut archive = tar::Archive::new(ruzstd::decoding::StreamingDecoder::new(packed).unwrap());
+    let (mut members, mut manifest) = (HashMap::new(), String::new());
+    for entry in archive.entries().unwrap() {
+        let mut entry = entry.unwrap();
+        let name = entry.path().unwrap().display().to_string();
+        if name == "MANIFEST" {
+            entry.read_to_string(&mut manifest).unwrap();
+        } else {
+            let mut bytes = Vec::new();
+            entry.read_to_end(&mut bytes).unwrap();
+            members.insert(name, bytes);
+        }
+    }
+    let line = |line: &str| {
+        let [name, sum, _, files] = line.split('\t').collect::<Vec<_>>().try_into().unwrap();
+        (name.to_owned(), sum.to_owned(), files.split(' ').map(str::to_owned).collect())
+    };
+    (members, manifest.lines().map(line).collect())
+}
+
+fn sum(view: &View) -> Option<String> {
+    let mut bytes = vec![0; usize::try_from(view.size()).unwrap()];
+    let read = view.read_at(0, &mut bytes).ok()?;
+    assert_eq!(read, bytes.len());
+    Some(Sha256::digest(&bytes).iter().map(|byte| format!("{byte:02x}")).collect())
+}
+
+/// Its first and its last bytes.
+fn ends(view: &View) -> Vec<u8> {
+    const SOME: u64 = 600 << 10;
+    let mut bytes = vec![0; 2 * SOME as usize];
+    let (first, last) = bytes.split_at_mut(SOME as usize);
+    view.read_at(0, first).unwrap();
+    view.read_at(view.size() - SOME, last).unwrap();
+    bytes
+}
+
+#[test]
+fn every_layout_is_read_as_the_kernel_reads_it() {
+    let (mut bytes, arrays) = recorded();
+    let (mut whole, mut without) = (0, 0);
+    for (name, expected, files) in &arrays {
+        let members: Vec<(Content, View)> = files
+            .iter()
+            .map(|file| {
+                let bytes = bytes.remove(file).unwrap();
+                (identify(&bytes).unwrap(), View::of(Arc::new(bytes)))
+            })
+            .collect();
+        assert!(members.iter().all(|(content, _)| content.kind == ContentKind::RaidMember), "{name}");
+        let read = |left_out: Option<usize>| {
+            let there: Vec<(&Content, View)> = members
+                .iter()
+                .enumerate()
+                .filter(|(n, _)| Some(*n) != left_out)
+                .map(|(_, (content, view))| (content, view.clone()))
+                .collect();
+            assembled(&there)
+        };
+        let all = read(None).unwrap_or_else(|| panic!("{name}"));
+        assert_eq!(sum(&all).as_ref(), Some(expected), "{name}");
+        whole += 1;
+        // One that left before is absent already.
+        let bears = !name.starts_with("raid0") && !name.contains("stale");
+        for n in (0..members.len()).filter(|_| bears) {
+            let some = read(Some(n)).unwrap_or_else(|| panic!("{name} without {n}"));
+            assert_eq!(some.size(), all.size(), "{name} without {n}");
+            assert!(ends(&some) == ends(&all), "{name} without {n}");
+            without += 1;
+        }
+        if name.starts_with("raid0") {
+            assert!(read(Some(0)).is_none(), "{name} has nothing to spare");
+        }
+    }
+    println!("{whole} arrays as the kernel reads them, {without} times without a member");
+    assert!(whole >= 29, "{whole}");
+}
