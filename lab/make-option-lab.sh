@@ -2,10 +2,12 @@
 # A lab in which real kernels with every module are asked about mount options: for each release a root with its mount
 # program and python3, its full kernel, an initrd that does nothing but start the recorder; and images of every type in
 # several variants. Root, debootstrap, qemu-system-x86, busybox-static and the mkfs programs of all types.
+# With SERVERS=1 the roots also have servers of NFS, SMB and ssh, for run-helpers.py.
 # usage: lab/make-option-lab.sh LAB [RELEASE...]   (ROOTS: a directory with roots made before)
 set -eu
 lab=$1; shift
 mirror=${MIRROR:-http://deb.debian.org/debian}
+packages="python3-minimal kmod mount ntfs-3g nfs-common cifs-utils fuse-overlayfs sshfs${SERVERS:+ python3 nfs-kernel-server samba openssh-server iproute2 rpcbind}"
 mkdir -p "$lab/images"
 for release in "${@:-bookworm}"; do
     root=$lab/root-$release
@@ -13,7 +15,7 @@ for release in "${@:-bookworm}"; do
     if [ -n "${ROOTS-}" ]; then cp -a "$ROOTS/$release" "$root"; else debootstrap --variant=minbase "$release" "$root" "$mirror"; fi
     rm -rf "$root"/proc/* "$root"/var/cache/apt/archives/*.deb
     mount -t proc proc "$root/proc"
-    chroot "$root" sh -c 'apt-get update -q && DEBIAN_FRONTEND=noninteractive apt-get install -y -q --no-install-recommends python3-minimal kmod mount ntfs-3g nfs-common cifs-utils fuse-overlayfs sshfs' >"$lab/$release.log" 2>&1 </dev/null ||
+    chroot "$root" sh -c 'apt-get update -q && DEBIAN_FRONTEND=noninteractive apt-get install -y -q --no-install-recommends '"$packages" >"$lab/$release.log" 2>&1 </dev/null ||
         chroot "$root" sh -c 'DEBIAN_FRONTEND=noninteractive apt-get install -y -q --no-install-recommends python3-minimal kmod mount' >>"$lab/$release.log" 2>&1 </dev/null
     package=$(chroot "$root" apt-cache depends linux-image-amd64 | sed -n 's/.*Depends: //p' | head -1)
     (cd "$root/tmp" && chroot "$root" sh -c "cd /tmp && apt-get download -q $package" >>"$lab/$release.log" 2>&1)
@@ -25,7 +27,7 @@ for release in "${@:-bookworm}"; do
     # Drivers of devices that the guest has not are left out.
     mkdir -p "$root/lib/modules/$version/kernel"
     cp -a "$modules"/modules.* "$root/lib/modules/$version/"
-    for part in fs lib crypto arch net/9p net/ceph net/rxrpc net/dns_resolver drivers/virtio drivers/block/virtio_blk drivers/block/loop drivers/md/dm-mod drivers/cdrom drivers/mtd mm; do
+    for part in fs lib crypto arch net/9p net/ceph net/rxrpc net/dns_resolver net/sunrpc drivers/virtio drivers/block/virtio_blk drivers/block/loop drivers/md/dm-mod drivers/cdrom drivers/mtd mm; do
         for found in "$modules/kernel/$part" "$modules/kernel/$part".ko*; do
             [ -e "$found" ] && mkdir -p "$root/lib/modules/$version/kernel/$(dirname "$part")" && cp -a "$found" "$root/lib/modules/$version/kernel/$(dirname "$part")/"
         done

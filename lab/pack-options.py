@@ -1,17 +1,22 @@
 #!/usr/bin/env python3
 """pack-options.py OUT.tsv RAW.jsonl...: what run-options.py recorded, a list a line: type, variant, options, and each kernel's
-answer with its mount program's version (+: mounted, i: mounted, and nothing shows it, -: not)."""
-import json, sys
+answer with its mount program's version (+: mounted, i: mounted, and nothing shows it, -: not). What a server or a file that
+is named decided, and not the list, is left out."""
+import json, re, sys
 out, raws = sys.argv[1], sys.argv[2:]
-rows, plain = {}, {}
+rows, others = {}, 0
+ELSEWHERE = re.compile(r'no end within|error\((13|95|111|112|115|2)\)|Protocol not supported|DNS resolution|credential file|Remote I/O|special device|'
+                       r'Connection refused|read: Connection reset|Broken pipe|bootsector|open pty|disconnected|failed to resolve|dlopen|No route')
 for path in raws:
     for line in open(path):
         r = json.loads(line)
         kernel, program = '.'.join(r['kernel'].split('.')[:2]).split('-')[0], '.'.join(r['program'].split('.')[:2])
         # What the recorder puts in front of an overlay's options belongs to the list.
         if r['type'] == 'overlay' and 'lowerdir' not in r['options']: r['options'] = 'lowerdir=/tmp/ov/l,upperdir=/tmp/ov/u,workdir=/tmp/ov/w,' + r['options']
+        if not r['accepted'] and 'helpers' in r and (r['exit'] == 124 or ELSEWHERE.search(r['said'])): others += 1; continue
+        if r['type'].startswith('?'): continue
         rows.setdefault((r['type'], r['variant'], r['options']), {})[f'{kernel}/{program}'] = '+' if r['accepted'] else '-'
 with open(out, 'w') as f:
     for key, answers in sorted(rows.items()):
         f.write('\t'.join(key) + '\t' + ' '.join(f'{k}{v}' for k, v in sorted(answers.items())) + '\n')
-print(len(rows), 'lists')
+print(len(rows), 'lists,', others, 'answers that are not theirs')

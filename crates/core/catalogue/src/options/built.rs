@@ -24,7 +24,7 @@ struct Need {
     usually: Usually,
 }
 
-const NEEDS: [Need; 3] = [
+const NEEDS: [Need; 4] = [
     Need {
         fstype: "xfs",
         options: &[
@@ -65,6 +65,13 @@ const NEEDS: [Need; 3] = [
         name: "UNICODE",
         what: "upper and lower case taken for the same",
         usually: Usually::With,
+    },
+    Need {
+        fstype: "cifs",
+        options: &["witness"],
+        name: "CIFS_SWN_UPCALL",
+        what: "servers that tell when a share moves",
+        usually: Usually::Either,
     },
 ];
 

@@ -40,6 +40,8 @@ pub enum Form {
     Uid,
     /// The same with every unsigned number.
     AnyUid,
+    /// Nothing, or a user (`uid`) or group (`gid`) by name or number.
+    FlagOrAccount(&'static str),
     /// One of these words: `data=ordered`.
     OneOf(&'static [&'static str]),
     /// Nothing, or one of these words: `discard`, `discard=async`.
@@ -57,7 +59,8 @@ impl Form {
     pub fn objection_to(self, value: Option<&str>, digits: Option<Digits>) -> Option<String> {
         match (self, value) {
             (Form::Flag, None) | (Form::FlagOrAny, _) | (Form::Any, Some(_)) => None,
-            (Form::FlagOrNumber(..) | Form::FlagOrOneOf(_) | Form::FlagOrShaped(..), None) => None,
+            (Form::FlagOrNumber(..) | Form::FlagOrOneOf(_) | Form::FlagOrShaped(..), None)
+            | (Form::FlagOrAccount(_), None) => None,
             (Form::Flag, Some(_)) => Some("accepts no value".to_owned()),
             (_, None) => Some(format!("needs {}", self.wanted())),
             (_, Some(value)) => (!self.fits(value, digits)).then(|| format!("needs {}", self.wanted())),
@@ -95,6 +98,10 @@ impl Form {
             Form::IntOr(words) => words.contains(&value) || Form::Id.fits_as(value, digits),
             Form::Id => number(value).is_some_and(|n| (0..=i64::from(i32::MAX)).contains(&n)),
             Form::Uid => number(value).is_some_and(|n| (0..i64::from(u32::MAX)).contains(&n)),
+            Form::FlagOrAccount(_) => {
+                let digits = value.starts_with(|c: char| c.is_ascii_digit());
+                !digits || decimal(value).is_some_and(|n| (0..i64::from(u32::MAX)).contains(&n))
+            }
             Form::AnyUid => number(value).is_some_and(|n| (0..=i64::from(u32::MAX)).contains(&n)),
             Form::OneOf(words) | Form::FlagOrOneOf(words) => words.contains(&value),
             Form::Flag | Form::FlagOrAny | Form::Any => true,
@@ -129,6 +136,7 @@ impl Form {
             Form::Number(min, max) | Form::FlagOrNumber(min, max) => format!("a number from {min} to {max}"),
             Form::Octal => "permission bits in octal, like 022".to_owned(),
             Form::Size => "a size, like 512M or 2G".to_owned(),
+            Form::FlagOrAccount(_) => "the name or number of a user or group".to_owned(),
             Form::Id | Form::Uid | Form::AnyUid | Form::DecimalUid => {
                 "the number of a user or group".to_owned()
             }

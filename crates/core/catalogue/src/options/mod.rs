@@ -113,6 +113,11 @@ pub struct Spec {
     pub digits: Digits,
     /// What whole lists run into.
     pub whole: fn(&List<'_>) -> Option<(usize, String)>,
+    /// Words of every type that its own mounting program ends the mount at.
+    pub not_taken: &'static [NotTaken],
+    /// Whether the mount program hands flags that have a value on to it, as words of
+    /// its own: those of these that it takes for the flag all the same.
+    pub handed_flags: Option<&'static [&'static str]>,
     /// Whether others than these may be taken: by a program that is not known.
     pub open: bool,
     /// Who acts on them.
@@ -121,7 +126,26 @@ pub struct Spec {
     pub source: &'static str,
 }
 
+/// A word of every type that the program of one type ends the mount at.
+#[derive(Debug, Clone, Copy)]
+pub struct NotTaken {
+    /// The word.
+    pub name: &'static str,
+    /// First version of the mount program that hands it on.
+    pub since: Option<Version>,
+    /// First version with which it is taken.
+    pub until: Option<Version>,
+}
+
 impl Spec {
+    /// Whether its own mounting program ends the mount at a word of every type.
+    fn stops_at(&self, name: &str, program: Version) -> bool {
+        let of_time = |word: &NotTaken| {
+            word.since.is_none_or(|since| program >= since) && word.until.is_none_or(|until| program < until)
+        };
+        self.not_taken.iter().any(|word| word.name == name && of_time(word))
+    }
+
     /// Which parser reads numbers among the options on a kernel; `None`: the kernel
     /// is not known.
     fn digits_on(&self, kernel: Option<Version>) -> Option<Digits> {

@@ -3,7 +3,7 @@
 //! Since version 2.39 it talks to the kernel through the new mount calls and
 //! is stricter about its own words; recorded for 2.36, 2.38 and 2.41.
 
-use super::{Opt, common};
+use super::{Form, Opt, common};
 use bradawl_facts::Version;
 use bradawl_facts::record::{Accounts, Record};
 
@@ -57,6 +57,13 @@ impl Names<'_> {
             None if usual.contains(&name) => Some(true),
             None => self.typical.then_some(false),
         }
+    }
+
+    /// What stands against a user or group that its program looks up.
+    pub(super) fn objection(self, form: Form, value: Option<&str>) -> Option<String> {
+        let (Form::FlagOrAccount(of), Some(value)) = (form, value) else { return None };
+        let by_name = !value.is_empty() && !value.starts_with(|c: char| c.is_ascii_digit() || c == '+');
+        (by_name && self.has(of, value) == Some(false)).then(|| self.unknown(of))
     }
 
     /// Why a name is refused.
@@ -194,6 +201,46 @@ pub(super) fn taken(
     }
 }
 
+/// Flags that are nobody's when a value stands behind them: the program that mounts
+/// the type is handed them as they are.
+const FLAGS_ALONE: [&str; 30] = [
+    "sync",
+    "async",
+    "dirsync",
+    "lazytime",
+    "nolazytime",
+    "mand",
+    "nomand",
+    "iversion",
+    "noiversion",
+    "silent",
+    "loud",
+    "nosuid",
+    "suid",
+    "nodev",
+    "dev",
+    "noexec",
+    "exec",
+    "noatime",
+    "atime",
+    "nodiratime",
+    "diratime",
+    "relatime",
+    "norelatime",
+    "strictatime",
+    "nostrictatime",
+    "nosymfollow",
+    "symfollow",
+    "nofail",
+    "users",
+    "remount",
+];
+
+/// Whether a word of every type goes on to the program that mounts the type.
+pub(super) fn handed_on(name: &str, value: Option<&str>) -> bool {
+    value.is_some() && (FLAGS_ALONE.contains(&name) || matches!(name, "helper" | "uhelper"))
+}
+
 /// Words of the mount program that take a value in every version.
 fn takes_value(row: &Opt) -> bool {
     matches!(
@@ -221,11 +268,15 @@ fn owner(name: &str, value: Option<&str>, program: Version, names: Names<'_>) ->
         return if old { Taken::Refused("needs a number or a name".to_owned()) } else { Taken::PassedOn };
     };
     let could_be_name = !value.starts_with(|c: char| c.is_ascii_digit() || c == '-');
+    // Whoever mounts it (recorded: `uid=useruid`).
+    if matches!(value, "useruid" | "usergid") {
+        return Taken::AsNumber;
+    }
     let known = names.has(name, value);
     if known == Some(true) {
         return Taken::AsNumber;
     }
-    let number = value.parse::<u32>().is_ok_and(|n| n != u32::MAX) && !value.starts_with('+');
+    let number = value.bytes().all(|b| b.is_ascii_digit());
     match (number, old) {
         (true, _) | (false, true) => Taken::PassedOn,
         (false, false) if known.is_none() && could_be_name => Taken::AsNumber,

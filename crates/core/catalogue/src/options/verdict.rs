@@ -1,7 +1,9 @@
 use super::built::objection;
 use super::effective::flag_in_force;
-use super::program::{MountBy, Names, SUPER_FLAGS, Taken, USUAL_PROGRAM, program_of, taken, taken_early};
-use super::{Digits, List, Opt, Spec, common, of_type, types};
+use super::program::{
+    MountBy, Names, SUPER_FLAGS, Taken, USUAL_PROGRAM, handed_on, program_of, taken, taken_early,
+};
+use super::{Digits, List, Opt, Reader, Spec, common, of_type, types};
 use crate::fstypes::known as known_type;
 use bradawl_facts::Version;
 use bradawl_facts::record::{Accounts, Content, KernelBuild};
@@ -162,6 +164,22 @@ struct Kind {
 }
 
 impl Kind {
+    fn helper(&self) -> bool {
+        self.spec.is_some_and(|spec| spec.reader == Reader::Helper)
+    }
+
+    fn is_handed_flags(&self) -> bool {
+        self.spec.is_some_and(|spec| spec.handed_flags.is_some())
+    }
+
+    fn takes_as_flag(&self, name: &str) -> bool {
+        self.spec.and_then(|spec| spec.handed_flags).is_some_and(|taken| taken.contains(&name))
+    }
+
+    fn stops_at(&self, name: &str, program: Version) -> bool {
+        self.spec.is_some_and(|spec| spec.stops_at(name, program))
+    }
+
     fn of(asked: &Asked<'_>) -> Self {
         let spec = of_type(asked.fstype);
         let since = spec.and_then(|s| s.one_by_one);
@@ -220,6 +238,9 @@ fn judge(asked: &Asked<'_>, kind: &Kind, option: &OptionItem) -> (Verdict, About
     }
     let names = Names { accounts: asked.accounts, typical: asked.typical };
     let taken = match asked.by {
+        // Its program takes them for the flags they begin with.
+        MountBy::System if value.is_some() && kind.takes_as_flag(name) => Taken::Here,
+        MountBy::System if kind.is_handed_flags() && handed_on(name, value) => Taken::PassedOn,
         MountBy::System => taken(name, value, asked.program(), kind.one_by_one, names),
         MountBy::Kernel if kind.one_by_one && SUPER_FLAGS.contains(&name) => Taken::Here,
         MountBy::Kernel => Taken::PassedOn,
@@ -227,6 +248,10 @@ fn judge(asked: &Asked<'_>, kind: &Kind, option: &OptionItem) -> (Verdict, About
     };
     let own = match taken {
         Taken::Refused(why) => return (Verdict::Refused, About::Value, why),
+        Taken::Here if asked.by == MountBy::System && kind.stops_at(name, asked.program()) => {
+            let why = format!("the program that mounts {} does not know it, and ends", asked.fstype);
+            return (Verdict::Refused, About::Name, why);
+        }
         // Some types read flags for themselves as well.
         Taken::Here => return here(asked, kind, name, value),
         Taken::AsNumber => Some("0"),
@@ -239,6 +264,9 @@ fn judge(asked: &Asked<'_>, kind: &Kind, option: &OptionItem) -> (Verdict, About
     let rows = || spec.rows.iter().filter(|row| row.name == name);
     match rows().find(|row| row.taken_by(asked.kernel)) {
         Some(row) => {
+            if let Some(why) = names.objection(row.form, own) {
+                return (Verdict::Refused, About::Value, why);
+            }
             let said = known(row, own, asked.kernel, spec.digits_on(asked.kernel));
             let taken = said.0 == Verdict::Accepted;
             let built =
@@ -272,7 +300,7 @@ fn here(asked: &Asked<'_>, kind: &Kind, name: &str, value: Option<&str>) -> (Ver
         "offset" | "sizelimit" if matches!(value, Some("0")) => {
             return (Verdict::Accepted, About::Name, String::new());
         }
-        "offset" if value.is_none_or(str::is_empty) && asked.new_program() => {
+        "offset" | "sizelimit" if value.is_none_or(str::is_empty) && asked.new_program() => {
             return (Verdict::Accepted, About::Name, String::new());
         }
         "offset" | "sizelimit" if kind.on_device && asked.source != MountSource::File => {
@@ -287,6 +315,9 @@ fn here(asked: &Asked<'_>, kind: &Kind, name: &str, value: Option<&str>) -> (Ver
             "the file system cannot be written to"
         }
         "remount" if !asked.mounted => "nothing is mounted there whose options it could change",
+        "X-mount.idmap" if asked.new_program() && kind.helper() => {
+            "the program that mounts it cannot have owners mapped"
+        }
         "X-mount.noloop" if asked.new_program() && kind.on_device && asked.source != MountSource::Device => {
             "a file is mounted through a loop device, which it forbids"
         }
@@ -395,7 +426,7 @@ pub fn near_names(fstype: &str, name: &str, kernel: Option<Version>) -> Vec<&'st
     let turned = |other: &str| folded.starts_with("no") != other.starts_with("no");
     let mut near: Vec<(usize, &'static str)> = taken()
         .filter(|row| row.name.len().abs_diff(folded.len()) <= limit && !turned(row.name))
-        .map(|row| (strsim::osa_distance(&folded, row.name), row.name))
+        .map(|row| (strsim::osa_distance(&folded, &row.name.to_ascii_lowercase()), row.name))
         .filter(|&(distance, _)| (1..=limit).contains(&distance))
         .collect();
     near.sort();
@@ -465,6 +496,7 @@ mod tests {
         assert_eq!(verdict("ext4", "RO", None).near, ["ro"]);
         assert_eq!(verdict("ext4", "Nofail", None).near, ["nofail"]);
         assert_eq!(verdict("ext4", "noexce", None).near, ["noexec"]);
+        assert_eq!(verdict("fuse.sshfs", "ServerAliveIntervall", None).near, ["ServerAliveInterval"]);
         assert_eq!(verdict("xfs", "-o", None).near, [] as [&str; 0]);
         assert!(
             verdict("xfs", "errors=remount-ro", None).why.contains("belongs to ext4, vfat, exfat, bcachefs")

@@ -31,7 +31,7 @@ fn compression(list: &List<'_>) -> Option<(usize, String)> {
     let exact = list.kernel >= Version(6, 17);
     let strict_level = list.kernel >= Version(6, 15);
     let sound = |value: &str| match value.split_once(':') {
-        _ if value.starts_with("no") => true,
+        _ if value.starts_with("no") => !exact || matches!(value, "no" | "none"),
         Some((name, n)) => {
             (!exact || matches!(name, "zlib" | "lzo" | "zstd"))
                 && (!strict_level || name.starts_with("lzo") || level(n))

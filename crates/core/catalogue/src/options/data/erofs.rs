@@ -18,6 +18,7 @@ const OPTIONS: &[Opt] = &[
     row("fsid", Form::Text, "name of an image read on demand").since(5, 19),
     row("domain_id", Form::Text, "images that share blocks").since(6, 1).idle(),
     flag("directio", "the image file is read directly").since(6, 12),
+    flag("nodirectio", "it is not").since(6, 12),
     row(
         "fsoffset",
         Form::Shaped(|v| v == "0", "a multiple of the block size within the device"),

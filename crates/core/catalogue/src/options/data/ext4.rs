@@ -171,7 +171,7 @@ const OPTIONS: &[Opt] = &[
     row("nodiscard", Form::Flag, "does not tell; the default"),
     row("errors", Form::OneOf(&["continue", "panic", "remount-ro"]), "what an error on disk does")
         .default("what the superblock says; continue as mkfs makes it"),
-    since(6, 13, row("fc_debug_max_replay", Form::Number(0, 2147483647), "fast commits, for tests")),
+    since(6, 13, row("fc_debug_max_replay", Form::Number(0, 4294967295), "fast commits, for tests")),
     row("grpid", Form::Flag, "new files take the directory's group"),
     row("bsdgroups", Form::Flag, "new files take the directory's group"),
     row("nogrpid", Form::Flag, "new files take the process's group"),

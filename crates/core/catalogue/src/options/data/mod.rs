@@ -28,6 +28,7 @@ mod overlay;
 mod proc;
 mod reiserfs;
 mod squashfs;
+mod sshfs;
 mod swap;
 mod tmpfs;
 mod udf;
@@ -40,7 +41,8 @@ pub use tmpfs::{Limit, limit};
 use super::form::{
     Digits, UNSIGNED, decimal, number as number_value, octal as octal_value, size_bytes as size_value,
 };
-use super::{Form, List, Opt, Reader, Spec};
+use super::program::NEW;
+use super::{Form, List, NotTaken, Opt, Reader, Spec};
 use bradawl_facts::Version;
 
 /// The types with their options, by name.
@@ -71,7 +73,7 @@ pub const SPECS: &[(&str, Spec)] = &[
     ("mqueue", kernel::NOTHING),
     ("msdos", msdos::SPEC),
     ("nfs", nfs::SPEC),
-    ("nfs4", nfs::SPEC),
+    ("nfs4", nfs::SPEC4),
     ("nilfs2", nilfs2::SPEC),
     ("none", kernel::BIND),
     ("ntfs", ntfs::ANY),
@@ -85,6 +87,7 @@ pub const SPECS: &[(&str, Spec)] = &[
     ("securityfs", kernel::NOTHING),
     ("smb3", cifs::SPEC),
     ("squashfs", squashfs::SPEC),
+    ("sshfs", sshfs::SPEC),
     ("swap", swap::SPEC),
     ("sysfs", kernel::NOTHING),
     ("tmpfs", tmpfs::SPEC),
@@ -97,11 +100,39 @@ pub const SPECS: &[(&str, Spec)] = &[
 
 /// The options of a type.
 pub fn spec(fstype: &str) -> Option<&'static Spec> {
-    // Each program behind fuse has words of its own beside these.
-    let fstype =
-        fstype.split_once('.').map_or(fstype, |(kind, _)| if is_fuse(kind) { "fuse" } else { fstype });
+    let fstype = match fstype.split_once('.') {
+        Some((kind, program)) if is_fuse(kind) && RECORDED_FUSE.contains(&program) => program,
+        // Each program behind fuse has words of its own beside these.
+        Some((kind, _)) if is_fuse(kind) => "fuse",
+        _ => fstype,
+    };
     SPECS.binary_search_by_key(&fstype, |(name, _)| *name).ok().map(|n| &SPECS[n].1)
 }
+
+/// Programs behind fuse whose words are known.
+const RECORDED_FUSE: [&str; 2] = ["ntfs-3g", "sshfs"];
+
+/// A word that the program of a type ends at with every mount program.
+const fn nowhere(name: &'static str) -> NotTaken {
+    NotTaken { name, since: None, until: None }
+}
+
+/// The same for those that hand it on, as they do since their new mount calls.
+const fn since_new(name: &'static str) -> NotTaken {
+    NotTaken { name, since: Some(NEW), until: None }
+}
+
+/// The same for those before.
+const fn before_new(name: &'static str) -> NotTaken {
+    NotTaken { name, since: None, until: Some(NEW) }
+}
+
+/// The address of a host.
+fn is_address(value: &str) -> bool {
+    value.parse::<std::net::IpAddr>().is_ok()
+}
+
+const ADDRESS: Form = Form::Shaped(is_address, "the address of a host");
 
 fn is_fuse(kind: &str) -> bool {
     matches!(kind, "fuse" | "fuseblk")
@@ -183,6 +214,8 @@ const fn strict(rows: &'static [Opt]) -> Spec {
         strict: Version(0, 0),
         digits: Digits::Wrapping,
         whole: |_| None,
+        not_taken: &[],
+        handed_flags: None,
         open: false,
         reader: Reader::Kernel,
         source: RECORDED,
@@ -200,6 +233,17 @@ impl Spec {
         Spec { digits: Digits::Both, ..self }
     }
 
+    /// Which reads its numbers one by one, however the options come.
+    const fn reads_strictly(self) -> Spec {
+        Spec { digits: Digits::Strict, ..self }
+    }
+
+    /// Whose program is handed flags with values as they are, and takes these for the
+    /// flags.
+    const fn handed_flags(self, taken: &'static [&'static str]) -> Spec {
+        Spec { handed_flags: Some(taken), ..self }
+    }
+
     /// First kernel that refuses what it does not know.
     const fn strict_since(self, major: u16, minor: u16) -> Spec {
         Spec { strict: Version(major, minor), ..self }
@@ -208,6 +252,11 @@ impl Spec {
     /// Whose options others may extend.
     const fn open(self) -> Spec {
         Spec { open: true, ..self }
+    }
+
+    /// With words of every type that its program does not take.
+    const fn without(self, not_taken: &'static [NotTaken]) -> Spec {
+        Spec { not_taken, ..self }
     }
 
     const fn by(self, reader: Reader) -> Spec {

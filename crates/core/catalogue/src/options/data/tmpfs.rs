@@ -1,5 +1,5 @@
 use super::{Form, List, Opt, Spec, row, since, strict};
-use bradawl_facts::size::of_kernel;
+use bradawl_facts::size::{kernel_number, of_kernel};
 use bradawl_facts::table::OptionItem;
 
 /// tmpfs.
@@ -67,10 +67,17 @@ pub fn limit(options: &[OptionItem], memory: u64) -> Limit {
 /// A size that is no share.
 const INODES: Form = Form::Shaped(|v| !v.ends_with('%') && Form::Size.objection(Some(v)).is_none(), "a size");
 
+/// The kernel counts a kibibyte for each.
+fn fits_inodes(value: &str) -> bool {
+    let number = kernel_number(value);
+    INODES.objection(Some(value)).is_none() && number.is_none_or(|n| n <= i64::MAX / 512)
+}
+
 const OPTIONS: &[Opt] = &[
     row("size", Form::Size, "largest size; half of memory by default").default("50%"),
     row("nr_blocks", INODES, "largest size in blocks"),
-    row("nr_inodes", INODES, "most files").default("one for two pages of memory"),
+    row("nr_inodes", Form::Shaped(fits_inodes, "a number the kernel can count to"), "most files")
+        .default("one for two pages of memory"),
     row("mode", Form::Octal, "permissions of its root directory").default("1777"),
     row("uid", Form::Uid, "owner of its root directory").default("0"),
     row("gid", Form::Uid, "group of its root directory").default("0"),

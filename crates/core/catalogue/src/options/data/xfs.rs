@@ -16,7 +16,8 @@ const LOG_SIZE: Form = Form::Shaped(
     "0, 16k, 32k, 64k, 128k or 256k",
 );
 const LOG_BUFFERS: Form = Form::Shaped(
-    |v| number_value(v).is_some_and(|n| n == 0 || (2..=8).contains(&n)),
+    // The largest number is the one that leaves the choice to the kernel.
+    |v| number_value(v).is_some_and(|n| matches!(n, 0 | 2..=8 | 4_294_967_295)),
     "0, or a number from 2 to 8",
 );
 
@@ -102,7 +103,12 @@ const OPTIONS: &[Opt] = &[
         Form::Shaped(|v| v.starts_with("/dev/") && v != "/dev/null", "the path of a device"),
         "device of the real-time section",
     ),
-    since(6, 17, row("max_atomic_write", Form::Size, "largest atomic write")),
+    since(
+        6,
+        17,
+        row("max_atomic_write", Form::Size, "largest atomic write")
+            .caution("the mount fails on disks that cannot write so much at once"),
+    ),
     since(6, 15, row("max_open_zones", Form::Number(0, 4294967295), "open zones at once")),
     row("noalign", Form::Flag, "ignores stripes"),
     row("norecovery", Form::Flag, "does not replay the log; needs ro")

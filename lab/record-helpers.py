@@ -1,0 +1,125 @@
+#!/usr/bin/env python3
+"""Inside the guest of make-option-lab.sh with SERVERS=1, as its first process: serves a directory by NFS, SMB, ssh and 9P to
+itself, mounts each list that the second disk names through the programs that do it, and says on the serial port whether
+mount took it, how the kernel shows it, and what was said. A line `?TYPE` asks the kernel's own reader about every word that
+the module of TYPE holds. In a root directory it
+runs as well, for the programs that need no other kernel, and writes what run-options.py writes: LISTS=.. REPORT=..
+NTFS=IMAGE unshare -mnpf chroot ROOT python3 record-helpers.py."""
+import ctypes, errno, json, lzma, os, re, subprocess, time
+os.environ['PATH'] = '/usr/local/sbin:/usr/sbin:/usr/bin:/sbin:/bin'
+os.environ['HOME'] = '/root'
+def sh(*a, **k):
+    try: return subprocess.run(a, stdin=subprocess.DEVNULL, capture_output=True, text=True, errors='replace', **k)
+    except subprocess.TimeoutExpired: return subprocess.CompletedProcess(a, 124, '', 'no end within the limit')
+def write(path, text, mode=0o644):
+    os.makedirs(os.path.dirname(path), exist_ok=True); open(path, 'w').write(text); os.chmod(path, mode)
+for t, at in (('tmpfs', '/run'), ('tmpfs', '/tmp')): sh('mount', '-t', t, t, at)
+sh('mount', '-o', 'remount,rw', '/')
+out = open(os.environ.get('REPORT', '/dev/ttyS1'), 'w', buffering=1)
+os.makedirs('/tmp/at'); os.makedirs('/srv/tide/inner', exist_ok=True)
+image = os.environ.get('NTFS')
+if image: sh('mount', '-t', 'proc', 'proc', '/proc')
+cmdline = 'DISKS=:' if image else open('/proc/cmdline').read()
+disks = {}
+for part in re.search(r'DISKS=(\S*)', cmdline).group(1).split(','):
+    name, _, dev = part.partition(':'); disks[name] = '/dev/' + dev
+data = open(os.environ.get('LISTS', '/dev/vdb'), 'rb').read().rstrip(b'\0').decode()
+lines = [l.split('\t') for l in data.split('\n') if l]
+if image: lines = [[str(n), *l] for n, l in enumerate(lines)]
+types = {l[1].lstrip('?') for l in lines}
+def daemon(*a):
+    said = sh(*a, timeout=60)
+    if said.returncode: out.write(f'NOTE {a[0]} {said.returncode} {said.stderr.strip()[:150]!r}\n')
+sh('ip', 'link', 'set', 'lo', 'up')
+for m in ('loop', 'fuse', '9pnet_virtio', '9p'): sh('modprobe', m)
+if types & {'nfs', 'nfs4'}:
+    write('/etc/exports', '/srv/tide 127.0.0.1(rw,no_root_squash,insecure,no_subtree_check)\n')
+    for m in ('nfsd', 'nfs', 'nfsv3', 'nfsv4'): sh('modprobe', m)
+    sh('mount', '-t', 'nfsd', 'nfsd', '/proc/fs/nfsd')
+    daemon('rpcbind', '-w'); daemon('rpc.statd', '--no-notify'); daemon('exportfs', '-ra'); daemon('rpc.nfsd', '4'); daemon('rpc.mountd')
+if types & {'cifs', 'smb3'}:
+    os.makedirs('/run/samba', exist_ok=True)
+    write('/etc/samba/smb.conf', '[global]\nserver role=standalone\nmap to guest=Bad User\nserver min protocol=NT1\nlog level=0\nunix extensions=yes\n'
+          'disable spoolss=yes\nload printers=no\n[tide]\npath=/srv/tide\nguest ok=yes\nread only=no\n')
+    sh('modprobe', 'cifs'); subprocess.run(['smbpasswd', '-a', '-s', 'root'], input='ebb\nebb\n', text=True, capture_output=True)
+    write('/root/secret', 'username=root\npassword=ebb\n', 0o600); daemon('smbd', '-D')
+if types & {'fuse.sshfs'}:
+    os.makedirs('/run/sshd', exist_ok=True); os.makedirs('/root/.ssh', mode=0o700, exist_ok=True)
+    sh('ssh-keygen', '-A'); sh('ssh-keygen', '-q', '-t', 'ed25519', '-N', '', '-f', '/root/.ssh/id_ed25519')
+    write('/root/.ssh/authorized_keys', open('/root/.ssh/id_ed25519.pub').read(), 0o600)
+    daemon('/usr/sbin/sshd'); time.sleep(2); write('/root/.ssh/known_hosts', sh('ssh-keyscan', '127.0.0.1').stdout, 0o600)
+time.sleep(3)
+program = sh('mount', '--version').stdout.split()[3]
+helpers = sh('dpkg-query', '-W', '-f', '${Package}=${Version} ', 'nfs-common', 'cifs-utils', 'ntfs-3g', 'sshfs', 'fuse3', 'samba').stdout.split()
+if not image: out.write(f'BEGIN {os.uname().release} {program} {" ".join(helpers)}\n')
+def shown(at):
+    for line in open('/proc/self/mountinfo'):
+        f = line.split(' ')
+        if f[4] == at:
+            dash = f.index('-'); return f[5], f[dash + 1], f[dash + 3].strip() if len(f) > dash + 3 else ''
+    return None
+kmsg = os.open('/dev/kmsg', os.O_RDONLY | os.O_NONBLOCK)
+def kernel_said():
+    said = []
+    while True:
+        try: said.append(os.read(kmsg, 8192).decode(errors='replace').split(';', 1)[1].split('\n')[0])
+        except BlockingIOError: return said
+        except OSError as e:
+            if e.errno != errno.EPIPE: return said
+libc = ctypes.CDLL(None, use_errno=True)
+def config(fstype, command, name, value):
+    fd = libc.syscall(430, fstype.encode(), 0)
+    if fd < 0: return f'-{errno.errorcode[ctypes.get_errno()]}'
+    got = libc.syscall(431, fd, command, name.encode(), value, 0)
+    code = 'OK' if got == 0 else errno.errorcode[ctypes.get_errno()]
+    try: words = os.read(fd, 300).decode(errors='replace').strip()
+    except OSError: words = ''
+    os.close(fd)
+    return f'{code} {words}'.strip()
+def ask_names(number, fstype):
+    module = {'nfs4': 'nfs'}.get(fstype, fstype); words = set()
+    for path in sh('find', f'/lib/modules/{os.uname().release}', '-name', f'{module}.ko*').stdout.split():
+        raw = open(path, 'rb').read(); raw = (lzma.decompress(raw) if path.endswith('.xz') else raw).decode('latin-1')
+        words |= set(re.findall(r'(?<![A-Za-z0-9_])[a-z][A-Za-z0-9_.]{1,24}(?![A-Za-z0-9_%:(])', raw))
+    sh('modprobe', module); got = 0
+    for word in sorted(words):
+        flag, text = config(fstype, 0, word, None), config(fstype, 1, word, b'1')
+        if 'nknown' in flag and 'nknown' in text: continue
+        got += 1; out.write(f'N {number}\t{fstype}\t{word}\t{flag}\t{text}\n'.replace('\r', ' '))
+    out.write(f'R {number}\t1\t0\t\t\t\t{got} of {len(words)} words\n')
+SOURCES = {'nfs': '127.0.0.1:/srv/tide', 'nfs4': '127.0.0.1:/srv/tide', 'cifs': '//127.0.0.1/tide', 'smb3': '//127.0.0.1/tide',
+           'fuse.sshfs': 'root@127.0.0.1:/srv/tide', '9p': 'tide'}
+BASE = {'cifs': 'credentials=/root/secret,', 'smb3': 'credentials=/root/secret,', '9p': 'trans=virtio,'}
+OWN = {'cifs': ('cred', 'user', 'guest', 'pass', 'no_base'), '9p': ('trans',)}
+loop = ''
+for line in lines:
+    number, fstype, variant, options = line
+    if fstype.startswith('?'): ask_names(number, fstype[1:]); continue
+    source = SOURCES.get(fstype) or disks.get('ntfs3-default')
+    if image and not SOURCES.get(fstype):
+        # Options about loop devices take the one that stands here with them.
+        if not loop or not os.path.exists(f'/sys/block/{loop[5:]}/loop/backing_file'): loop = sh('losetup', '-f', '--show', image).stdout.strip()
+        source = loop
+    base = '' if any(w in options for w in OWN.get(fstype.replace('smb3', 'cifs'), ())) else BASE.get(fstype, '')
+    kernel_said()
+    said = sh('mount', '-t', fstype, '-o', base + options, source, '/tmp/at', timeout=9)
+    how = shown('/tmp/at')
+    ok = said.returncode == 0 and how is not None
+    words = ' | '.join(l.strip() for l in (said.stderr + '\n' + said.stdout).split('\n') if l.strip() and 'dmesg(1)' not in l and 'manual page' not in l)
+    kernel = ' | '.join(l for l in kernel_said() if 'CIFS: ' in l or 'nfs' in l.lower() or '9p' in l or 'fuse' in l)
+    n = 0
+    while shown('/tmp/at') and n < 5:
+        n += 1
+        if sh('umount', '/tmp/at', timeout=9).returncode: sh('umount', '-l', '/tmp/at', timeout=9)
+    try:
+        while os.waitpid(-1, os.WNOHANG)[0]: pass
+    except ChildProcessError: pass
+    tidy = lambda t: t.replace('\t', ' ')[:240]
+    if image:
+        out.write(json.dumps(dict(type=fstype, variant=variant, options=options, kernel=os.uname().release, program=program, accepted=ok, exit=said.returncode,
+                                  mount_opts=how[0] if how else '', super_opts=how[2] if how else '', said=tidy(words), helpers=helpers, log=tidy(kernel))) + '\n')
+        continue
+    out.write(f'R {number}\t{int(ok)}\t{said.returncode}\t{how[0] if how else ""}\t{how[2] if how else ""}\t{tidy(words)}\t{tidy(kernel)}\n')
+if image: raise SystemExit
+out.write('END\n'); out.flush(); os.sync()
+libc.reboot(0x4321fedc)
