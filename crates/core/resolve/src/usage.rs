@@ -68,7 +68,22 @@ impl<'r> Uses<'r> {
     pub fn device(&self, device: &Device) -> DeviceUse {
         let mounted_on: Vec<String> = self.targets(device).into_iter().map(str::to_owned).collect();
         let used = self.used(device, &mounted_on);
-        DeviceUse { used, unusable: unusable(device, used, &mounted_on), mounted_on }
+        let unusable = match self.left_before(device) {
+            true => Some("a member that left the array before: what it holds is old".to_owned()),
+            false => unusable(device, used, &mounted_on),
+        };
+        DeviceUse { used, unusable, mounted_on }
+    }
+
+    /// Whether it is a member of an array that went on without it.
+    fn left_before(&self, device: &Device) -> bool {
+        let place = |d: &Device| {
+            let content = d.content.as_ref().filter(|c| c.kind == ContentKind::RaidMember)?;
+            Some((content.uuid.clone()?, content.array.as_ref()?.events))
+        };
+        let Some((array, events)) = place(device) else { return false };
+        let of_array = self.record.devices().iter().filter_map(place).filter(|(uuid, _)| *uuid == array);
+        of_array.map(|(_, events)| events).max().is_some_and(|last| last > events + 1)
     }
 
     /// Where the device is mounted: by its path, its links, or its numbers.
@@ -139,5 +154,32 @@ fn unusable(device: &Device, used: Use, mounted_on: &[String]) -> Option<String>
         Use::Container => Some(format!("holds {words}, from which other devices are made")),
         Use::Free if device.read_only == Some(true) => Some("read-only".to_owned()),
         Use::Free | Use::Unknown => None,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use bradawl_facts::record::{ArrayPlace, DeviceKind};
+
+    #[test]
+    fn a_member_that_left_before_is_told() {
+        let member = |path: &str, array: &str, events: u64| {
+            let mut content = Content::new(ContentKind::RaidMember, Some("mdraid 1.2"));
+            content.uuid = Some(array.to_owned());
+            content.array = Some(ArrayPlace { role: Some(0), length: 0, chunk: 0, layout: 0, events });
+            Device { content: Some(content), ..Device::new(path, DeviceKind::Disk) }
+        };
+        let mut record = Record::new("kelp");
+        record.devices = Some(vec![
+            member("/dev/sda", "a", 40),
+            member("/dev/sdb", "a", 39),
+            member("/dev/sdc", "a", 12),
+            member("/dev/sdd", "b", 3),
+        ]);
+        let uses = Uses::of(&record);
+        let left =
+            |n: usize| uses.device(&record.devices()[n]).unusable.is_some_and(|why| why.contains("left"));
+        assert_eq!([left(0), left(1), left(2), left(3)], [false, false, true, false]);
     }
 }
