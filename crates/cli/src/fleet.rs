@@ -15,7 +15,7 @@ use std::path::{Path, PathBuf};
 use std::sync::mpsc::sync_channel;
 
 /// So many are read ahead, twice.
-const AT_ONCE: usize = 128;
+const AT_ONCE: usize = 256;
 /// How packed files begin (RFC 8878).
 const ZSTD: [u8; 4] = [0x28, 0xb5, 0x2f, 0xfd];
 

@@ -13,11 +13,25 @@ fn lists_are_judged_as_the_mount_would_end() {
         ("f2fs", "whint_mode=off", "6.1", "refused"),
         ("overlay", "upperdir=/u,lowerdir=/l", "6.1", "refused"),
         ("glusterfs", "log-level=x", "6.1", "unknown"),
+        ("cifs", "nosparse,noac,sec=krb5i", "6.1", "accepted"),
+        ("cifs", "strictatime", "6.1", "refused"),
+        ("nfs", "nosoftreval", "6.12", "refused"),
+        ("nfs", "soft,softreval,timeo=50", "6.12", "accepted"),
+        ("9p", "trans=virtio,nosuchword", "6.12", "ignored"),
+        ("fuse.sshfs", "reconnect,relatime", "6.12", "refused"),
     ] {
         let said = scene.run(&["options", fstype, "--check", list, "--kernel", kernel, "--format", "json"]);
         assert_eq!(said.json()["verdict"], verdict, "{fstype} {list}: {said}");
         assert_eq!(said.status, i32::from(verdict == "refused"), "{said}");
     }
+}
+
+#[test]
+fn types_behind_fuse_are_looked_up_by_their_program() {
+    let scene = Scene::new();
+    let said = scene.run(&["options", "fuse.sshfs", "reconnect"]);
+    assert!(said.status == 0 && said.stdout.contains("connects again"), "{said}");
+    assert_eq!(scene.run(&["options", "fuse.mergerfs", "allow_other"]).status, 0);
 }
 
 #[test]

@@ -1,5 +1,5 @@
 use bradawl_catalogue::options::{
-    Advice, Form, Opt, Reader, Topic, common, of_type, opposite, purposes, topic, types,
+    Advice, Form, Opt, Reader, Topic, common, listed_as, of_type, opposite, purposes, topic, types,
 };
 use bradawl_change::draft::{Recommended, recommended};
 use bradawl_facts::Version;
@@ -200,7 +200,8 @@ impl ReferenceReport {
         fits: impl Fn(&Opt) -> bool,
     ) -> Self {
         let all = types().chain(["common"]);
-        let named: Vec<&'static str> = all.filter(|t| fstype.is_none_or(|f| f == *t)).collect();
+        let listed = fstype.map(listed_as);
+        let named: Vec<&'static str> = all.filter(|t| listed.is_none_or(|f| f == *t)).collect();
         let mut options: Vec<OptionRow> = Vec::new();
         for name in &named {
             let rows = rows_of(name).iter().filter(|row| fits(row));

@@ -9,8 +9,11 @@ use std::collections::HashMap;
 use std::io::Read as _;
 use std::sync::Arc;
 
-/// The packed members by their names, and the lines about the arrays.
-fn recorded() -> (HashMap<String, Vec<u8>>, Vec<(String, String, Vec<String>)>) {
+/// What is known of an array: its name, the sum of its bytes, the files of its members.
+type Recorded = (String, String, Vec<String>);
+
+/// The packed members by their names, and the arrays.
+fn recorded() -> (HashMap<String, Vec<u8>>, Vec<Recorded>) {
     let path = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/fixtures/arrays.tar.zst");
     let packed = std::fs::File::open(path).unwrap();
     let mut archive = tar::Archive::new(ruzstd::decoding::StreamingDecoder::new(packed).unwrap());
@@ -42,11 +45,11 @@ fn sum(view: &View) -> Option<String> {
 
 /// Its first and its last bytes.
 fn ends(view: &View) -> Vec<u8> {
-    const SOME: u64 = 600 << 10;
-    let mut bytes = vec![0; 2 * SOME as usize];
-    let (first, last) = bytes.split_at_mut(SOME as usize);
+    const SOME: usize = 600 << 10;
+    let mut bytes = vec![0; 2 * SOME];
+    let (first, last) = bytes.split_at_mut(SOME);
     view.read_at(0, first).unwrap();
-    view.read_at(view.size() - SOME, last).unwrap();
+    view.read_at(view.size() - SOME as u64, last).unwrap();
     bytes
 }
 

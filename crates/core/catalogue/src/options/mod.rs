@@ -161,6 +161,11 @@ pub fn of_type(fstype: &str) -> Option<&'static Spec> {
     data::spec(fstype)
 }
 
+/// The name under which the options of a type are listed: `sshfs` of `fuse.sshfs`.
+pub fn listed_as(fstype: &str) -> &str {
+    data::listed_as(fstype)
+}
+
 /// The options every type takes: the kernel's flags, the mount program's own,
 /// the init system's.
 pub fn common() -> &'static [Opt] {

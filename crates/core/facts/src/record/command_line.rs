@@ -83,9 +83,15 @@ impl<'r> CommandLine<'r> {
     /// Whether a setting of the init system is given, and says no. A value that is
     /// neither yes nor no is passed over (recorded).
     pub fn denies(self, name: &str) -> bool {
-        let said = self.values(name).into_iter().rev().find_map(|value| yes_or_no(&value));
-        let bare = self.settings().iter().rposition(|word| same_name(word, name));
-        said == Some(false) && bare.is_none()
+        let mut said = None;
+        for word in self.settings() {
+            match word.split_once('=') {
+                None if same_name(&word, name) => return false,
+                Some((key, value)) if same_name(key, name) => said = yes_or_no(value).or(said),
+                _ => {}
+            }
+        }
+        said == Some(false)
     }
 
     /// Whether the kernel is told to mount root read-only.

@@ -98,14 +98,19 @@ pub const SPECS: &[(&str, Spec)] = &[
     ("xfs", xfs::SPEC),
 ];
 
-/// The options of a type.
-pub fn spec(fstype: &str) -> Option<&'static Spec> {
-    let fstype = match fstype.split_once('.') {
+/// The name under which the options of a type stand here: `sshfs` of `fuse.sshfs`.
+pub fn listed_as(fstype: &str) -> &str {
+    match fstype.split_once('.') {
         Some((kind, program)) if is_fuse(kind) && RECORDED_FUSE.contains(&program) => program,
         // Each program behind fuse has words of its own beside these.
         Some((kind, _)) if is_fuse(kind) => "fuse",
         _ => fstype,
-    };
+    }
+}
+
+/// The options of a type.
+pub fn spec(fstype: &str) -> Option<&'static Spec> {
+    let fstype = listed_as(fstype);
     SPECS.binary_search_by_key(&fstype, |(name, _)| *name).ok().map(|n| &SPECS[n].1)
 }
 

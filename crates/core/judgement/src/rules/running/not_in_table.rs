@@ -60,8 +60,10 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
 fn is_by_hand(case: &Case<'_>, mount: &Mount) -> bool {
     let target = mount.target.as_str();
     let whole = mount.root.as_deref().is_none_or(|r| r == "/" || mount.fstype == "btrfs");
-    let disk = device_of(case, mount)
-        .is_some_and(|d| !matches!(d.kind, DeviceKind::Loop | DeviceKind::Ram | DeviceKind::Optical));
+    let disk = || {
+        device_of(case, mount)
+            .is_some_and(|d| !matches!(d.kind, DeviceKind::Loop | DeviceKind::Ram | DeviceKind::Optical))
+    };
     let looked_after = Role::ByTheBoot.is_of(target)
         || OTHERS.iter().any(|f| is_within(target, f))
         || matches!(mount.fstype.as_str(), "zfs" | "squashfs" | "iso9660" | "autofs");
@@ -71,7 +73,7 @@ fn is_by_hand(case: &Case<'_>, mount: &Mount) -> bool {
     let compressed = || {
         compressed(case.record).unwrap_or_default().iter().any(|d| d.mount_point.as_deref() == Some(target))
     };
-    whole && disk && !looked_after && !in_table && !in_unit && !by_type() && !compressed()
+    whole && !looked_after && !in_table && disk() && !in_unit && !by_type() && !compressed()
 }
 
 #[cfg(test)]
