@@ -38,7 +38,7 @@ const NOT_TAKEN: &[NotTaken] = &[
 const SECONDS: Form = Form::Number(0, i32::MAX as i64);
 
 fn workarounds(value: &str) -> bool {
-    const NAMES: [&str; 7] = ["none", "all", "rename", "renamexdev", "truncate", "fstat", "createmode"];
+    const NAMES: [&str; 6] = ["none", "rename", "renamexdev", "truncate", "fstat", "createmode"];
     let known = |name: &str| {
         NAMES.contains(&name.strip_prefix("no").unwrap_or(name))
             || name == "none"
@@ -129,7 +129,16 @@ const OPTIONS: &[Opt] = &[
     row("uidfile", Form::Text, "users and their numbers there"),
     row("gidfile", Form::Text, "groups and their numbers there"),
     row("nomap", Form::OneOf(&["ignore", "error"]), "what becomes of others").default("error"),
-    one_of("dir_cache", YES_NO, "directories are remembered").default("yes"),
+    one_of("cache", &["yes", "no"], "the same as dir_cache, as it was called"),
+    row("cache_timeout", SECONDS, "the same as dcache_timeout, as it was called"),
+    row("cache_stat_timeout", SECONDS, "the same as dcache_stat_timeout, as it was called"),
+    row("cache_dir_timeout", SECONDS, "the same as dcache_dir_timeout, as it was called"),
+    row("cache_link_timeout", SECONDS, "the same as dcache_link_timeout, as it was called"),
+    row("cache_max_size", SECONDS, "the same as dcache_max_size, as it was called"),
+    row("cache_clean_interval", SECONDS, "the same as dcache_clean_interval, as it was called"),
+    row("cache_min_clean_interval", SECONDS, "the same as dcache_min_clean_interval, as it was called"),
+    one_of("writeback_cache", &["no"], "no longer has an effect"),
+    one_of("dir_cache", &["yes", "no"], "directories are remembered").default("yes"),
     row("dcache_timeout", SECONDS, "seconds for which").default("20"),
     row("dcache_stat_timeout", SECONDS, "the same for attributes"),
     row("dcache_link_timeout", SECONDS, "the same for links"),
@@ -165,8 +174,8 @@ const OPTIONS: &[Opt] = &[
     row("uid", Form::Number(0, u32::MAX as i64), "owner of all files"),
     row("gid", Form::Number(0, u32::MAX as i64), "group of all files"),
     octal("umask", "permissions removed from all"),
-    octal("fmask", "permissions removed from files"),
-    octal("dmask", "permissions removed from directories"),
+    octal("fmask", "permissions removed from files").caution("libfuse before 3.17 ends at it"),
+    octal("dmask", "permissions removed from directories").caution("libfuse before 3.17 ends at it"),
     flag("kernel_cache", "what was read is kept from one opening to the next"),
     flag("auto_cache", "the same while size and time stay"),
     flag("noauto_cache", "it is not"),
