@@ -418,7 +418,10 @@ pub fn near_names(fstype: &str, name: &str, kernel: Option<Version>) -> Vec<&'st
     let folded = name.to_ascii_lowercase();
     let limit = if folded.len() <= 4 { 1 } else { 2 };
     let rows = of_type(fstype).map(|spec| spec.rows).unwrap_or_default();
-    let taken = || rows.iter().chain(common()).filter(|row| row.taken_by(kernel) || kernel.is_none());
+    // A word that its program ends at is no help, whichever mount program hands it on.
+    let ends_it = |name: &str| of_type(fstype).is_some_and(|s| s.not_taken.iter().any(|w| w.name == name));
+    let in_time = |row: &&Opt| row.taken_by(kernel) || kernel.is_none();
+    let taken = || rows.iter().chain(common()).filter(in_time).filter(|row| !ends_it(row.name));
     let alike = |row: &&Opt| row.name != name && row.name.replace('_', "-") == folded.replace('_', "-");
     if let Some(same) = taken().find(alike) {
         return vec![same.name];
@@ -497,6 +500,8 @@ mod tests {
         assert_eq!(verdict("ext4", "Nofail", None).near, ["nofail"]);
         assert_eq!(verdict("ext4", "noexce", None).near, ["noexec"]);
         assert_eq!(verdict("fuse.sshfs", "ServerAliveIntervall", None).near, ["ServerAliveInterval"]);
+        assert_eq!(verdict("ext4", "strictatim", None).near, ["strictatime"]);
+        assert_eq!(verdict("cifs", "strictatim", None).near, [] as [&str; 0]);
         assert_eq!(verdict("xfs", "-o", None).near, [] as [&str; 0]);
         assert!(
             verdict("xfs", "errors=remount-ro", None).why.contains("belongs to ext4, vfat, exfat, bcachefs")
