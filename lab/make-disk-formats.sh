@@ -1,6 +1,6 @@
 #!/bin/bash
 # One disk of 20 MiB in every format that diskimage reads, by the system's own tool, packed: the fixtures of its tests.
-# Bytes at three places tell whether all of it is read. Needs qemu-utils, python3, zstd.
+# Bytes at three places tell whether all of it is read. Needs qemu-utils, python3, zstd, xz-utils, tabix (bgzip), dictzip.
 # usage: lab/make-disk-formats.sh OUT
 set -eu
 out=${1:?usage: lab/make-disk-formats.sh OUT}; mkdir -p "$out"
@@ -25,4 +25,17 @@ convert grows.vhd vpc '' force_size=on
 convert fixed.vhd vpc '' subformat=fixed,force_size=on
 convert grows.vhdx vhdx
 qemu-img create -q -f qcow2 -b "$work/raw" -F raw "$work/layer.qcow2"; zstd -q -19 -f "$work/layer.qcow2" -o "$out/layer.qcow2.zst"
+# Packed, in pieces and in one.
+keep() { cat > "$work/$1"; zstd -q -19 -f "$work/$1" -o "$out/$1.zst"; }
+cd "$work"; split -b 7M raw part.
+xz -c -T2 --block-size=3MiB raw | keep blocks.xz
+{ xz -c --block-size=2MiB part.aa; head -c 8 /dev/zero; xz -c -9 part.ab; xz -c --check=sha256 part.ac; } | keep streams.xz
+xz -c plain.qcow2 | keep inside.xz
+xz -c --x86 --lzma2 raw | keep other.xz
+{ zstd -q -c part.aa; printf '\x50\x2a\x4d\x18\x04\0\0\0tide'; zstd -q -c --no-check part.ab; zstd -q -19 -c part.ac; } | keep frames.zstd
+zstd -q -c < raw | keep unsized.zstd
+bgzip -c raw | keep blocks.gz
+cp raw parts; dictzip parts; keep parts.gz < parts.dz
+gzip -c raw | keep one.gz
+cat part.a? | split -b 7M --filter='gzip -c' - | keep members.gz
 ls -l "$out"

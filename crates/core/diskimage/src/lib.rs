@@ -1,15 +1,16 @@
-//! The bytes of disks inside the image formats of virtual machines: qcow2, VMDK,
-//! VHD, VHDX and VDI.
+//! The bytes of disks inside the image formats of virtual machines (qcow2, VMDK, VHD, VHDX
+//! and VDI), and inside raw images that were packed in pieces (xz, zstd, gzip).
 //!
 //! Only what one file says by itself is read: a layer over another file, an
-//! encrypted image, one that was not closed are errors that say so. Nothing is
-//! held in memory but one unpacked block; tables are read where they are asked.
+//! encrypted image, one that was not closed are errors that say so. Held in memory are one
+//! unpacked block, or pieces of 256 MiB together; tables are read where they are asked.
 
 #![forbid(unsafe_code)]
 #![deny(clippy::print_stdout, clippy::print_stderr, clippy::exit, clippy::disallowed_methods)]
 
 mod blocks;
 mod error;
+mod packed;
 mod qcow2;
 mod vdi;
 mod vhd;
@@ -38,10 +39,26 @@ pub struct DiskImage {
 /// [`DiskImageError`] for a format that is known and cannot be read.
 pub fn open(file: SharedBytes) -> Result<DiskImage, DiskImageError> {
     // A packed file may be shorter.
-    let mut head = [0; 1024];
-    if file.read_at(0, &mut head).is_err() {
-        head = [0; 1024];
+    let head = head_of(&file);
+    if let Some((format, inside)) = packed::open(&file, &head)? {
+        // A disk in the format of a virtual machine may be packed once more.
+        let image = plain(inside)?;
+        return Ok(DiskImage { format: image.format.or(Some(format)), bytes: image.bytes });
     }
+    plain(file)
+}
+
+fn head_of(file: &SharedBytes) -> [u8; 1024] {
+    let mut head = [0; 1024];
+    match file.read_at(0, &mut head) {
+        Ok(_) => head,
+        Err(_) => [0; 1024],
+    }
+}
+
+/// The disk inside a file that is not packed.
+fn plain(file: SharedBytes) -> Result<DiskImage, DiskImageError> {
+    let head = head_of(&file);
     if let Some(format) = unreadable(&head) {
         return Err(DiskImageError::NotRead {
             format,

@@ -9,7 +9,7 @@ use std::io::Read as _;
 use std::sync::Arc;
 
 const SIZE: usize = 20 << 20;
-const FORMATS: [(&str, &str); 11] = [
+const FORMATS: [(&str, &str); 18] = [
     ("plain.qcow2", "qcow2"),
     ("small.qcow2", "qcow2"),
     ("zlib.qcow2", "qcow2"),
@@ -21,6 +21,13 @@ const FORMATS: [(&str, &str); 11] = [
     ("grows.vhd", "VHD"),
     ("fixed.vhd", "VHD"),
     ("grows.vhdx", "VHDX"),
+    ("blocks.xz", "xz"),
+    ("streams.xz", "xz"),
+    ("inside.xz", "qcow2"),
+    ("frames.zstd", "zstd"),
+    ("blocks.gz", "gzip"),
+    ("parts.gz", "gzip"),
+    ("one.gz", "gzip"),
 ];
 
 fn fixture(name: &str) -> Vec<u8> {
@@ -72,8 +79,7 @@ fn what_is_not_read_is_called_by_its_name() {
     assert_eq!(said(Vec::new()), Ok(None));
     let layer = said(fixture("layer.qcow2")).unwrap_err();
     assert_eq!(layer, "is a qcow2 image: it is a layer over another file; make one image of them first");
-    let named =
-        [(&b"\x1f\x8b\x08"[..], "gzip"), (b"\xfd7zXZ\0", "xz"), (b"PK\x03\x04", "zip"), (b"QED\0", "QED")];
+    let named = [(&b"BZh9"[..], "bzip2"), (b"PK\x03\x04", "zip"), (b"QED\0", "QED")];
     for (magic, name) in named {
         let mut bytes = magic.to_vec();
         bytes.resize(4096, 7);
@@ -94,6 +100,36 @@ fn what_is_not_read_is_called_by_its_name() {
     cut[56..64].fill(0xff);
     cut.truncate(cut.len() / 2);
     assert!(matches!(open(Arc::new(cut)), Err(DiskImageError::Damaged { format: "VMDK", .. })));
+}
+
+#[test]
+fn packed_images_that_cannot_be_read_from_any_place_say_what_to_do() {
+    let said = |bytes: Vec<u8>| match open(Arc::new(bytes)) {
+        Ok(image) => image.bytes.read_at(0, &mut [0; 512]).unwrap_err().to_string(),
+        Err(e) => e.to_string(),
+    };
+    let one = "packed in one piece, it cannot be read from any place; unpack it first, or pack it again \
+               with xz -T0, in blocks";
+    let members = fixture("members.gz");
+    assert_eq!(said(members), format!("is a gzip image: {one}"));
+    let unsized_ = "is a zstd image: it does not say how large it is unpacked; unpack it first, or pack it \
+                    again with xz -T0, in blocks";
+    assert_eq!(said(fixture("unsized.zstd")), unsized_);
+    // A filter for programs of a processor before the packing.
+    assert!(said(fixture("other.xz")).contains("packed with more than LZMA2"));
+    let cut = |name: &str| {
+        let mut bytes = fixture(name);
+        bytes.truncate(bytes.len() - 30);
+        said(bytes)
+    };
+    assert_eq!(cut("blocks.xz"), "is a damaged xz image: it does not end as a stream ends: it was cut off");
+    assert_eq!(cut("frames.zstd"), "is a damaged zstd image: it was cut off");
+    assert!(cut("blocks.gz").starts_with("is a damaged gzip image: "), "{}", cut("blocks.gz"));
+    // A block that claims what no memory holds, and one of more than a piece may have.
+    let mut large = fixture("one.gz");
+    let end = large.len();
+    large[end - 4..].copy_from_slice(&u32::MAX.to_le_bytes());
+    assert_eq!(said(large), format!("is a gzip image: {one}"));
 }
 
 /// Reads here and there, whatever comes of it.
