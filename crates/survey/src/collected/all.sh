@@ -43,7 +43,9 @@ for d in /usr/local/lib/systemd/system /run/systemd/system /etc/systemd/system; 
 done
 names /etc/systemd/system/timers.target.wants
 # What the boot loader will start.
-for f in /boot/grub/grub.cfg /boot/grub2/grub.cfg /boot/grub/grubenv /boot/grub2/grubenv; do [ -f "$f" ] && get "$f"; done
+for f in /boot/grub/grub.cfg /boot/grub2/grub.cfg /boot/grub/grubenv /boot/grub2/grubenv /boot/extlinux/extlinux.conf \
+    /extlinux/extlinux.conf /boot/syslinux/syslinux.cfg /boot/firmware/cmdline.txt /boot/firmware/config.txt /boot/cmdline.txt \
+    /boot/config.txt; do [ -f "$f" ] && get "$f"; done
 # Of what the kernel was built with, that which decides about mounts.
 for f in /proc/config.gz "/boot/config-$kernel" "/lib/modules/$kernel/config"; do
     [ -r "$f" ] || continue
