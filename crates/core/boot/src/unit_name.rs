@@ -8,6 +8,8 @@ pub fn escape_path(path: &str) -> String {
     named("", path, "")
 }
 
+const DIGITS: &[u8; 16] = b"0123456789abcdef";
+
 /// A path escaped between two other texts.
 fn named(before: &str, path: &str, after: &str) -> String {
     let mut out = String::with_capacity(before.len() + path.len() * 2 + after.len());
@@ -25,8 +27,9 @@ fn named(before: &str, path: &str, after: &str) -> String {
                 continue;
             }
             out.push_str(part.get(plain..n).unwrap_or_default());
-            let digit = |n: u8| char::from_digit(u32::from(n), 16).unwrap_or('0');
-            out.extend(['\\', 'x', digit(byte >> 4), digit(byte & 15)]);
+            out.push_str("\\x");
+            out.push(char::from(DIGITS[usize::from(byte >> 4)]));
+            out.push(char::from(DIGITS[usize::from(byte & 15)]));
             plain = n + 1;
         }
         out.push_str(part.get(plain..).unwrap_or_default());

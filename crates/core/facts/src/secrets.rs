@@ -83,16 +83,19 @@ fn places(text: &str) -> Vec<Range<usize>> {
 
 /// The name that ends where the text does.
 fn name_before(text: &str) -> &str {
-    let part = |c: char| c.is_ascii_alphanumeric() || "._-".contains(c);
-    let start =
-        text.rfind(|c| !part(c)).map_or(0, |n| n + text[n..].chars().next().map_or(1, char::len_utf8));
-    &text[start..]
+    let part = |b: &u8| b.is_ascii_alphanumeric() || matches!(b, b'.' | b'_' | b'-');
+    let length = text.bytes().rev().take_while(part).count();
+    &text[text.len() - length..]
 }
 
 fn of_value(text: &str, start: usize, name: &str) -> Option<Range<usize>> {
+    let is = |other: &&str| name.eq_ignore_ascii_case(other);
+    let others = USERS.iter().chain(&CREDENTIALS).any(is) || is(&"netroot");
+    if !is_secret(name) && !others {
+        return None;
+    }
     let value = start..end_of_value(text, start);
     let behind = |sign: char| text[value.clone()].find(sign).map(|n| value.start + n + 1..value.end);
-    let is = |other: &&str| name.eq_ignore_ascii_case(other);
     match () {
         () if is_secret(name) => Some(value),
         () if USERS.iter().any(is) => behind('%'),

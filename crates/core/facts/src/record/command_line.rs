@@ -4,6 +4,7 @@
 //! and `_` in names for the same (recorded; kernel-command-line(7)).
 
 use super::Record;
+use memchr::{memchr2, memmem};
 use std::borrow::Cow;
 
 /// The words of a kernel command line.
@@ -72,6 +73,12 @@ impl<'r> CommandLine<'r> {
                 Cow::Owned(word) => Cow::Owned(word[end + 1..].to_owned()),
             })
         };
+        // Most are asked for and not there: the beginning of the name is looked for first.
+        let start = &name.as_bytes()[..name.find(['-', '_']).unwrap_or(name.len())];
+        let line = self.0.as_bytes();
+        if memmem::find(line, start).is_none() && memchr2(b'"', b'\'', line).is_none() {
+            return Vec::new();
+        }
         self.settings().into_iter().filter_map(value).collect()
     }
 

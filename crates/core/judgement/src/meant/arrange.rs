@@ -65,15 +65,16 @@ impl<'w> Fields<'w> {
 
     /// Whether each field holds what belongs there.
     pub fn makes_sense(&self, facts: Known<'_>) -> bool {
-        let shown = self.options.split(',').any(|o| matches!(o, "bind" | "rbind" | "loop" | "remount"));
+        let shown = || self.options.split(',').any(|o| matches!(o, "bind" | "rbind" | "loop" | "remount"));
+        let kind = known(self.fstype);
         let swap = self.fstype == "swap";
         let source = is_source(self.source)
             || facts.is_there(self.source)
-            || (is_path(self.source) && (shown || swap || !is_path_type(self.fstype)))
+            || (is_path(self.source) && (swap || !kind.is_some_and(|t| t.is_on_device()) || shown()))
             || (!self.source.starts_with(['/', '\\']) && !self.source.contains('='));
         let target = self.target.starts_with('/') || swap;
         let odd = type_meant(self.fstype).is_some() || self.fstype.ends_with(',');
-        let options = is_options(self.options) || known(self.fstype).is_none();
+        let options = kind.is_none() || is_options(self.options);
         let numbers = self.options.split(',').any(is_number);
         // Mount programs of these read no addresses of that form.
         let network = matches!(self.fstype, "nfs" | "nfs4" | "cifs" | "smb3");
@@ -82,7 +83,7 @@ impl<'w> Fields<'w> {
             && !numbers
             && target
             && !odd
-            && is_type(self.fstype)
+            && (kind.is_some() || is_type(self.fstype))
             && options
             && !self.options.contains(';')
             && is_number(self.dump)
@@ -92,14 +93,8 @@ impl<'w> Fields<'w> {
 
     /// Whether the check's order stands in the fifth field.
     fn numbers_swapped(&self) -> bool {
-        let checked = known(self.fstype).is_some_and(|t| t.checked);
-        checked && self.dump == "2" && self.pass == "0"
+        self.dump == "2" && self.pass == "0" && known(self.fstype).is_some_and(|t| t.checked)
     }
-}
-
-/// Whether a type asks for a device, so that a path cannot be its source.
-fn is_path_type(fstype: &str) -> bool {
-    known(fstype).is_some_and(|t| t.is_on_device())
 }
 
 /// A word, and what became of it.

@@ -103,11 +103,14 @@ fn decoded(word: &str) -> String {
 /// What a line was meant to be, where it is not what it says.
 pub(crate) fn meant(known: Known<'_>, line: &[u8]) -> Option<Meant> {
     let text = std::str::from_utf8(line).ok().filter(|t| t.len() <= MAX_BYTES)?;
-    let written: SmallVec<[&str; 8]> = text.split([' ', '\t']).filter(|w| !w.is_empty()).collect();
+    let all_plain = text.bytes().all(|b| matches!(b, b'\t' | b' '..=b'~'));
+    let written: SmallVec<[&str; 8]> = match all_plain {
+        true => text.split_ascii_whitespace().collect(),
+        false => text.split([' ', '\t']).filter(|w| !w.is_empty()).collect(),
+    };
     // What other characters do is told of themselves first.
     let odd = |c: char| c.is_control() && c != '\t' || !c.is_ascii() && (c.is_whitespace() || is_quote(c));
     let remark = written.iter().any(|w| w.starts_with('#'));
-    let all_plain = text.bytes().all(|b| matches!(b, b'\t' | b' '..=b'~'));
     let told_elsewhere = !all_plain && text.contains(odd);
     if written.len() > MAX_WORDS || remark || told_elsewhere || stands(known, &written) {
         return None;

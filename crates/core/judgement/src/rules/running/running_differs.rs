@@ -2,7 +2,7 @@ use super::{device_of, mounted_at};
 use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::{Need, Request};
 use bradawl_catalogue::fstypes::known;
-use bradawl_catalogue::options::{effective, program_on};
+use bradawl_catalogue::options::{in_force, program_on};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::Mount;
 use bradawl_facts::table::FieldName;
@@ -74,14 +74,14 @@ fn difference(case: &Case<'_>, request: &Request<'_>, mount: &Mount) -> Option<(
 /// entry asks for no such thing.
 fn flag(case: &Case<'_>, request: &Request<'_>, mount: &Mount) -> Option<(FieldName, String, String)> {
     let running: Vec<&str> = mount.options.split(',').collect();
-    let wanted = effective(&request.entry.options, program_on(case.record));
-    let wants = |flag: &str| wanted.iter().any(|o| o == flag);
+    let program = program_on(case.record);
+    let wants = |flag: &str| in_force(&request.entry.options, flag, program);
     if running.contains(&"ro") && !wants("ro") && is_written(mount) {
         let why =
             "The kernel makes a file system read-only after an error; look into its log before the reboot.";
         return Some((FieldName::Options, "It is mounted read-only now.".to_owned(), why.to_owned()));
     }
-    if let Some(lacking) = FLAGS.iter().find(|flag| wants(flag) && !running.contains(flag)) {
+    if let Some(lacking) = FLAGS.iter().find(|flag| !running.contains(flag) && wants(flag)) {
         let text = format!("The entry means {lacking}, and the mount is without it.");
         return Some((FieldName::Options, text, "The next boot mounts it so.".to_owned()));
     }
