@@ -13,11 +13,11 @@ for packed in "$images"/*.zst; do
     # Formats hold whole sectors.
     truncate -s %512 plain/disk.img
     said plain >wanted
-    for how in 'xz -c -T0 --block-size=1MiB' 'zstd -q -c' 'bgzip -c' 'qcow2' 'qcow2 -c' 'vmdk -o subformat=streamOptimized' 'vpc -o force_size=on' 'vhdx' 'vdi'; do
+    for how in 'xz -c -T0 --block-size=1MiB' 'pzstd -q -c' 'bgzip -c' 'qcow2' 'qcow2 -c' 'vmdk -o subformat=streamOptimized' 'vpc -o force_size=on' 'vhdx' 'vdi'; do
         rm -f other/disk.img
         # shellcheck disable=SC2086 # a format with its options
         case $how in
-            *-c*MiB | zstd* | bgzip*) $how plain/disk.img > other/disk.img ;;
+            *-c*MiB | pzstd* | bgzip*) $how plain/disk.img > other/disk.img ;;
             *) qemu-img convert -f raw -O $how plain/disk.img other/disk.img 2>/dev/null || continue ;;
         esac
         said other >got

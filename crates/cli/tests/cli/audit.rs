@@ -1,5 +1,6 @@
 use crate::harness::{Scene, demo, folder, image};
 use insta::assert_snapshot;
+use std::io::Write as _;
 
 #[test]
 fn each_demo_host_reads_well() {
@@ -147,9 +148,13 @@ fn a_disk_in_the_format_of_a_virtual_machine_is_read_like_a_plain_one() {
     let plain = said(&["audit", "plain/disk.img"]);
     assert!(plain.contains("/srv/gauges"), "{plain}");
     assert_eq!(said(&["audit", "virtual/disk.img"]), plain);
+    let mut gzip = flate2::write::GzEncoder::new(Vec::new(), flate2::Compression::fast());
+    gzip.write_all(&image("root")).unwrap();
+    scene.write("packed/disk.img", gzip.finish().unwrap());
+    assert_eq!(said(&["audit", "packed/disk.img"]), plain);
     scene.write("packed.img", b"\x1f\x8b\x08 and so on".repeat(100));
-    let packed = scene.run(&["audit", "packed.img"]);
-    assert!(packed.status == 2 && packed.stderr.contains("is a gzip image: unpack"), "{packed}");
+    let unread = scene.run(&["audit", "packed.img"]);
+    assert!(unread.status == 2 && unread.stderr.contains("is a gzip image: packed in one piece"), "{unread}");
 }
 
 /// A root with a table, as a directory and as an archive.
