@@ -7,11 +7,12 @@ use bradawl_facts::record::{Early, Initramfs, parse_arrays, parse_crypttab};
 
 /// Where each maker of an initramfs lies, then the settings that are its alone:
 /// other packages put files into the directories of all of them.
-const MAKERS: [(Initramfs, &str); 10] = [
+const MAKERS: [(Initramfs, &str); 11] = [
     (Initramfs::Dracut, "/usr/bin/dracut"),
     (Initramfs::Dracut, "/usr/sbin/dracut"),
     (Initramfs::Dracut, "/usr/lib/dracut/dracut-functions.sh"),
     (Initramfs::Mkinitcpio, "/usr/bin/mkinitcpio"),
+    (Initramfs::TinyInitramfs, "/usr/sbin/update-tirfs"),
     (Initramfs::InitramfsTools, "/usr/sbin/mkinitramfs"),
     (Initramfs::InitramfsTools, "/sbin/mkinitramfs"),
     (Initramfs::InitramfsTools, "/usr/bin/mkinitramfs"),

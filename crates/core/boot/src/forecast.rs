@@ -69,12 +69,6 @@ impl Forecast {
         self.stall_s.map(|s| s - self.before_init_s)
     }
 
-    /// Whether it ends, or waits without end, in the kernel itself, which has no initramfs.
-    pub fn ends_without_initramfs(&self) -> bool {
-        let waits = self.outcome == Outcome::Never && self.events.last().is_some_and(|e| e.unit == "kernel");
-        self.verdict.ending == Ending::Panic || waits
-    }
-
     /// When the boot ends, on the clock of its events: that of the init system,
     /// or of the initramfs where the boot ends there.
     pub fn end_s(&self) -> Option<f64> {

@@ -46,8 +46,8 @@ pub enum Ending {
     Off,
     /// It ends in the initramfs, without this target.
     Initramfs(&'static str),
-    /// The kernel panics: it does not mount root, or has nothing to start from it.
-    Panic,
+    /// The kernel panics: this target is not mounted, or nothing can be started from root.
+    Panic(&'static str),
     /// It waits without end.
     Never,
 }
@@ -110,13 +110,17 @@ fn told(ending: &Ending, stall_s: Option<f64>) -> String {
             format!("stop {at} {place}{after}{why}")
         }
         Ending::Initramfs(target) => {
-            let without = if *target == "/" { "root" } else { target };
-            format!("end in the initramfs{after}, without {without}")
+            format!("end in the initramfs{after}, without {}", called(target))
         }
-        Ending::Panic => format!("end in a kernel panic{after}, without root"),
+        Ending::Panic(target) => format!("end in a kernel panic{after}, without {}", called(target)),
         Ending::Off => format!("switch the machine off again{after}"),
         Ending::Never => "wait without end and never reach login".to_owned(),
     }
+}
+
+/// What a target is called.
+fn called(target: &'static str) -> &'static str {
+    if target == "/" { "root" } else { target }
 }
 
 impl fmt::Display for Absent {

@@ -3,13 +3,13 @@
 
 #![allow(clippy::disallowed_methods, clippy::unwrap_used)] // fixtures are files
 
+mod disk;
+
 use bradawl_boot::{Outcome, forecast, requests};
-use bradawl_facts::record::{
-    Content, ContentKind, Device, DeviceKind, Early, Init, InitKind, NextBoot, PartitionFacts, PathFacts,
-    PathKind, Record,
-};
+use bradawl_facts::record::{Content, ContentKind, Early, NextBoot, Record};
 use bradawl_facts::table::Table;
 use bradawl_resolve::Index;
+use disk::held;
 
 #[derive(serde::Deserialize)]
 struct Recorded {
@@ -28,11 +28,14 @@ enum Ending {
     Assumed,
 }
 
-/// The disk that it was recorded with: a table of four partitions.
+/// The machine that it was recorded with, as it starts with this command line.
 fn machine(command_line: &str) -> Record {
-    let mut record = Record::new("sounding");
-    record.host.kernel = Some("6.1.176".to_owned());
-    record.host.init = Some(Init::new(InitKind::Systemd, Some("252")));
+    let mut record = disk::machine(vec![
+        ("hull", held("ext4", "hull", "0001")),
+        ("reserve", held("swap", "reserve", "0002")),
+        ("bare", Content::new(ContentKind::Empty, None)),
+        ("silo", held("xfs", "silo", "0004")),
+    ]);
     record.early = Some(Early {
         next: Some(NextBoot {
             kernel: Some("/vmlinuz".to_owned()),
@@ -41,39 +44,6 @@ fn machine(command_line: &str) -> Record {
         }),
         ..Early::default()
     });
-    let held = |fstype: &str, label: &str, uuid: &str| {
-        let kind = if fstype == "swap" { ContentKind::Swap } else { ContentKind::Filesystem };
-        let mut content = Content::new(kind, Some(fstype));
-        (content.label, content.uuid) = (Some(label.to_owned()), Some(uuid.to_owned()));
-        content
-    };
-    let disk = Device {
-        major: Some(98),
-        minor: Some(0),
-        content: Some(Content::new(ContentKind::PartitionTable, None)),
-        ..Device::new("/dev/ubda", DeviceKind::Disk)
-    };
-    let contents = [
-        ("hull", held("ext4", "hull", "5d0c1f0e-6a35-4b1c-9a55-0f6f1f1a0001")),
-        ("reserve", held("swap", "reserve", "5d0c1f0e-6a35-4b1c-9a55-0f6f1f1a0002")),
-        ("bare", Content::new(ContentKind::Empty, None)),
-        ("silo", held("xfs", "silo", "5d0c1f0e-6a35-4b1c-9a55-0f6f1f1a0004")),
-    ];
-    let partition = |(n, (name, content)): (u32, (&str, Content))| Device {
-        major: Some(98),
-        minor: Some(n),
-        partition: Some(PartitionFacts {
-            number: Some(n),
-            uuid: Some(format!("a1f0c3d2-5b6e-4c7d-8e9f-00112233440{n}")),
-            label: Some(name.to_owned()),
-            ..PartitionFacts::default()
-        }),
-        parents: vec!["/dev/ubda".to_owned()],
-        content: Some(content),
-        ..Device::new(format!("/dev/ubda{n}"), DeviceKind::Partition)
-    };
-    record.devices = Some([disk].into_iter().chain((1..).zip(contents).map(partition)).collect());
-    record.paths = ["/bin/absent", "/relative"].map(|path| PathFacts::new(path, PathKind::Absent)).to_vec();
     record
 }
 

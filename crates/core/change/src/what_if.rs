@@ -121,7 +121,12 @@ fn version(text: &str) -> Option<Result<Supposed, EditError>> {
         "mount-program" => numbered(Supposed::MountProgram),
         "init" => value.parse().map(Supposed::Init).map_err(wrong),
         "initramfs" => {
-            let all = [Initramfs::InitramfsTools, Initramfs::Dracut, Initramfs::Mkinitcpio];
+            let all = [
+                Initramfs::InitramfsTools,
+                Initramfs::Dracut,
+                Initramfs::Mkinitcpio,
+                Initramfs::TinyInitramfs,
+            ];
             let made = all.into_iter().find(|i| i.name() == value);
             let found = made.or_else(|| (value == "none").then_some(Initramfs::Without));
             let names = || {

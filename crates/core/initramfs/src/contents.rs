@@ -59,6 +59,8 @@ impl Contents {
                 Some(Initramfs::Dracut)
             }
             "conf/initramfs.conf" | "scripts/functions" => Some(Initramfs::InitramfsTools),
+            // Where it mounts root; it has nothing else but its program.
+            "target" => self.image.made_by.or(Some(Initramfs::TinyInitramfs)),
             "config" | "buildconfig" | "VERSION" => self.image.made_by.or(Some(Initramfs::Mkinitcpio)),
             _ => return,
         };

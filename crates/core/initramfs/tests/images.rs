@@ -135,6 +135,8 @@ fn other_makers_say_what_they_are() {
     assert_eq!(image.finds, ["arrays", "lvm"]);
     assert_eq!(image.command_line.as_deref(), Some("rd.lvm.lv=tide/root rd.md.uuid=ab"));
     assert_eq!(image.arrays.unwrap(), ["00112233-4455-6677-8899-aabbccddeeff"]);
+    let tiny = archive(&[(1, FILE, "dev", b""), (2, FILE, "init", b"x"), (3, FILE, "target", b"")]);
+    assert_eq!(read(gzip(&tiny).as_slice()).unwrap().made_by, Some(Initramfs::TinyInitramfs));
     let other = archive(&[(1, FILE, "config", b"EARLYHOOKS=\"udev\"\nHOOKS=\"base udev lvm2\"\n")]);
     let image = read(zstd(&other).as_slice()).unwrap();
     assert_eq!((image.made_by, image.parts.len()), (Some(Initramfs::Mkinitcpio), 3));

@@ -19,7 +19,7 @@ pub(super) fn is_alone(record: &Record) -> bool {
 }
 
 /// What the kernel comes to.
-enum Search<'r> {
+pub(super) enum Search<'r> {
     /// The device.
     Found(&'r Device),
     /// A number of which no device is there: it is not waited for.
@@ -148,7 +148,7 @@ fn by_uuid<'r>(devices: &'r [Device], value: &str) -> Search<'r> {
 }
 
 /// Names that the kernel gives for itself.
-fn by_name<'r>(record: &Record, devices: &'r [Device], path: &str, own: &str) -> Search<'r> {
+pub(super) fn by_name<'r>(record: &Record, devices: &'r [Device], path: &str, own: &str) -> Search<'r> {
     let other = own.starts_with("mtd") || own.starts_with("ubi") || matches!(own, "nfs" | "cifs" | "ram");
     if other || CommandLine::of(record).last("md").is_some() {
         return Search::Other;
@@ -187,7 +187,7 @@ fn is_old(version: &str) -> bool {
 }
 
 /// `254:1`, or in hexadecimal digits.
-fn by_number<'r>(devices: &'r [Device], name: &str) -> Search<'r> {
+pub(super) fn by_number<'r>(devices: &'r [Device], name: &str) -> Search<'r> {
     let pair =
         name.split_once(':').and_then(|(major, minor)| Some((major.parse().ok()?, minor.parse().ok()?)));
     let digits = name.strip_prefix("0x").unwrap_or(name);

@@ -2,7 +2,7 @@
 //! root, and mounts /usr if the table on root has an entry for it.
 //!
 //! What initramfs-tools and dracut do was recorded (boots-early.jsonl,
-//! boots-dracut.jsonl), and what the kernel does alone (kernel-root.jsonl); the
+//! boots-dracut.jsonl), tiny-initramfs (tiny.jsonl), and what the kernel does alone (kernel-root.jsonl); the
 //! seconds of mkinitcpio are taken as usual, not read or recorded.
 
 mod dracut;
@@ -11,6 +11,7 @@ mod dracut_words;
 mod kernel_alone;
 mod resume;
 mod root;
+mod tiny;
 mod told;
 mod usr;
 
@@ -20,6 +21,7 @@ pub(super) fn root_has_options_of(record: &Record, request: &Request<'_>) -> boo
 }
 
 pub use resume::{ResumePlace, ResumeSetting, ResumeWait, resume_setting, resume_wait};
+pub(super) use usr::refused_by;
 pub use usr::refused_early;
 
 use super::assembly::Lack;
@@ -37,13 +39,15 @@ pub(super) enum StoppedBy {
     Initramfs,
     /// The kernel alone: it panics.
     Kernel,
+    /// tiny-initramfs, whose end has the kernel panic.
+    Tiny,
 }
 
 impl StoppedBy {
     /// Who that is.
     fn who(self) -> &'static str {
         match self {
-            StoppedBy::Initramfs => "initramfs",
+            StoppedBy::Initramfs | StoppedBy::Tiny => "initramfs",
             StoppedBy::Kernel => "kernel",
         }
     }
@@ -82,6 +86,8 @@ pub(super) fn play(
     let waits = waits(record, index, requests, attended);
     let given_up = kernel_alone::not_mounted(record, index)
         .or_else(|| root::not_mounted(record, index))
+        .or_else(|| tiny::root_not_mounted(record, index))
+        .or_else(|| tiny::usr_not_mounted(record, index, requests))
         .or_else(|| dracut_words::not_assembled(record, index))
         .or_else(|| dracut_words::untyped(record, index).filter(|_| !attended))
         .or_else(|| usr::not_mounted(record, requests))
@@ -95,6 +101,7 @@ pub(super) fn play(
     forecast.assumed.extend(kernel_alone::assumed(record));
     if given_up.is_none() {
         let unasked = usr::mounted_unasked(record, requests)
+            .or_else(|| tiny::mounted_unasked(record, requests))
             .or_else(|| dracut_plain::mounted_unasked(record, requests));
         unasked.into_iter().for_each(|place| forecast.mount_early(place));
     }
@@ -111,6 +118,9 @@ pub(super) fn play(
 fn waits(record: &Record, index: &Index<'_>, requests: &[Request<'_>], attended: bool) -> Vec<EarlyWait> {
     if kernel_alone::is_alone(record) {
         return kernel_alone::endless(record).into_iter().collect();
+    }
+    if tiny::is_maker(record) {
+        return tiny::waits(record).into_iter().chain(tiny::usr_waits(record, requests)).collect();
     }
     let resume = resume_wait(record, index).map(|wait| wait.as_wait());
     let arrays = [
@@ -147,7 +157,7 @@ pub(super) enum Degraded {
 /// worse is taken.
 pub(super) fn degraded(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) -> Degraded {
     match record.early.as_ref().and_then(Early::maker) {
-        Some(Initramfs::Dracut | Initramfs::Mkinitcpio | Initramfs::Without) => {
+        Some(Initramfs::Dracut | Initramfs::Mkinitcpio | Initramfs::TinyInitramfs | Initramfs::Without) => {
             Degraded::After(LAST_RESORT_S)
         }
         _ if requests.iter().all(|r| r.lack.is_none()) => Degraded::Never,
@@ -202,6 +212,12 @@ pub(super) fn by_initramfs_tools(record: &Record) -> bool {
     record.early.as_ref().and_then(Early::maker) == Some(Initramfs::InitramfsTools)
 }
 
+/// Whether the initramfs mounts /usr by the table before the init system begins, as far as
+/// its maker does that.
+pub(super) fn mounts_usr(record: &Record) -> bool {
+    by_initramfs_tools(record) || tiny::is_maker(record)
+}
+
 /// Seconds after which the initramfs waits no longer for a device: counted
 /// from its own beginning, whatever it waits for. `rootdelay=` is slept
 /// through, and is the limit where it is longer.
@@ -209,7 +225,7 @@ fn patience(record: &Record) -> f64 {
     let usual: f64 = match record.early.as_ref().and_then(Early::maker) {
         Some(Initramfs::Mkinitcpio) => 10.0,
         Some(Initramfs::Dracut) => return dracut::patience(record),
-        Some(Initramfs::Without) => return 0.0,
+        Some(Initramfs::TinyInitramfs | Initramfs::Without) => return 0.0,
         Some(Initramfs::InitramfsTools) | None => 30.0,
     };
     let delay = CommandLine::of(record).last("rootdelay").and_then(|d| d.parse::<u32>().ok());

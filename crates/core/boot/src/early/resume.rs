@@ -1,6 +1,6 @@
 //! The device that a sleeping system is looked for on.
 
-use super::{EarlyWait, StoppedBy, dracut, kernel_alone, patience};
+use super::{EarlyWait, StoppedBy, dracut, kernel_alone, patience, tiny};
 use bradawl_facts::record::CommandLine;
 use bradawl_facts::record::{Early, Initramfs, Record};
 use bradawl_facts::size::seconds;
@@ -67,8 +67,9 @@ pub fn resume_setting(record: &Record) -> Option<ResumeSetting<'_>> {
 /// The device that the initramfs looks for a sleeping system on, when no
 /// device matches that name: it is waited for at each boot.
 pub fn resume_wait(record: &Record, index: &Index<'_>) -> Option<ResumeWait> {
-    // The kernel alone looks once.
-    let ResumeSetting { name, place } = resume_setting(record).filter(|_| !kernel_alone::is_alone(record))?;
+    // The kernel alone looks once, and tiny-initramfs leaves it to that.
+    let looks = !kernel_alone::is_alone(record) && !tiny::is_maker(record);
+    let ResumeSetting { name, place } = resume_setting(record).filter(|_| looks)?;
     let source = Source::parse(name);
     let named = matches!(source, Source::Tag(..) | Source::Device(_));
     if !named || !matches!(index.resolve(&source), Resolution::Absent) {

@@ -3,8 +3,8 @@
 
 use super::super::assembly::{self, Lack};
 use super::super::crypt::unlocked_later;
-use super::{GivenUp, StoppedBy, by_initramfs_tools, dracut, kernel_alone, patience};
-use bradawl_catalogue::options::{Asked, Verdict, check};
+use super::{GivenUp, StoppedBy, by_initramfs_tools, dracut, kernel_alone, patience, tiny};
+use bradawl_catalogue::options::{Asked, MountBy, Verdict, check};
 use bradawl_facts::Version;
 use bradawl_facts::record::CommandLine;
 use bradawl_facts::record::{Content, ContentKind, Device, Initramfs, Record};
@@ -24,7 +24,7 @@ pub(super) fn not_mounted(record: &Record, index: &Index<'_>) -> Option<GivenUp>
     let given_up = |why: String, stall_s: f64| {
         Some(GivenUp { target: "/", why, stall_s, entry: None, assumed: None, by: StoppedBy::Initramfs })
     };
-    if kernel_alone::is_alone(record) {
+    if kernel_alone::is_alone(record) || tiny::is_maker(record) {
         return None;
     }
     let line = CommandLine::of(record);
@@ -73,7 +73,7 @@ fn asked_to_stop(record: &Record) -> Option<&str> {
         }),
         Initramfs::Dracut => line.words().rfind(|w| *w == "rd.break" || w.starts_with("rd.break=")),
         Initramfs::Mkinitcpio => line.words().rfind(|w| *w == "break" || w.starts_with("break=")),
-        Initramfs::Without => None,
+        Initramfs::TinyInitramfs | Initramfs::Without => None,
     }
 }
 
@@ -135,15 +135,20 @@ fn mount_objection(record: &Record, content: &Content, line: CommandLine<'_>) ->
     if let Some(types) = types.filter(|_| !dracut::is_plain(record)) {
         return Some(format!("root is mounted as {}, and holds {held}", visible(types)));
     }
-    refused_flag(record, content, held, line.last("rootflags")?)
+    refused_flag(record, content, held, (line.last("rootflags")?, MountBy::System))
 }
 
 /// The first of the options for root that its type refuses.
-fn refused_flag(record: &Record, content: &Content, fstype: &str, flags: &str) -> Option<String> {
+pub(super) fn refused_flag(
+    record: &Record,
+    content: &Content,
+    fstype: &str,
+    (flags, by): (&str, MountBy),
+) -> Option<String> {
     let entry = Table::parse(format!("root / {fstype} {flags}\n")).entries().pop()?;
     let kernel = record.host.kernel.as_deref().and_then(Version::parse);
     let asked = Asked::new(fstype, &entry.options, kernel);
-    let all = check(&Asked { content: Some(content), ..asked });
+    let all = check(&Asked { content: Some(content), by, ..asked });
     let refused = all.iter().find(|c| c.verdict == Verdict::Refused);
     if let Some(checked) = refused {
         let name = visible(&entry.options[checked.index].name);

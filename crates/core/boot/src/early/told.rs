@@ -10,14 +10,14 @@ impl StoppedBy {
     fn place(self) -> &'static str {
         match self {
             StoppedBy::Initramfs => "the initramfs",
-            StoppedBy::Kernel => "a kernel panic",
+            StoppedBy::Kernel | StoppedBy::Tiny => "a kernel panic",
         }
     }
 
     fn ending(self, target: &'static str) -> Ending {
         match self {
             StoppedBy::Initramfs => Ending::Initramfs(target),
-            StoppedBy::Kernel => Ending::Panic,
+            StoppedBy::Kernel | StoppedBy::Tiny => Ending::Panic(target),
         }
     }
 }

@@ -9,7 +9,7 @@ use super::super::forecast::EntryState;
 use super::super::need::Need;
 use super::super::request::Request;
 use super::super::trial::{Cause, Trial};
-use super::{GivenUp, StoppedBy, by_initramfs_tools, patience};
+use super::{GivenUp, StoppedBy, by_initramfs_tools, patience, tiny};
 use bradawl_catalogue::options::{Asked, MountBy, Verdict, check};
 use bradawl_facts::Version;
 use bradawl_facts::record::{ContentKind, EarlyMount, Record};
@@ -115,6 +115,7 @@ fn objection(record: &Record, request: &Request<'_>) -> Option<String> {
 /// cannot have taken.
 pub fn refused_early(record: &Record, request: &Request<'_>) -> Vec<usize> {
     let by = match mount_program(record) {
+        _ if tiny::is_maker(record) => MountBy::Tiny,
         Some(EarlyMount::Busybox) => MountBy::Busybox,
         Some(EarlyMount::UtilLinux) => MountBy::System,
         Some(EarlyMount::Klibc) | None => MountBy::Klibc,
@@ -122,7 +123,7 @@ pub fn refused_early(record: &Record, request: &Request<'_>) -> Vec<usize> {
     refused_by(record, request, by)
 }
 
-fn refused_by(record: &Record, request: &Request<'_>, by: MountBy) -> Vec<usize> {
+pub(crate) fn refused_by(record: &Record, request: &Request<'_>, by: MountBy) -> Vec<usize> {
     let kernel = record.host.kernel.as_deref().and_then(Version::parse);
     let asked = Asked::new(request.mounted_type(), &request.entry.options, kernel);
     let all = check(&Asked { by, content: request.content(), ..asked });

@@ -1,4 +1,4 @@
-use super::{Checks, ReadOnly, Scripts};
+use super::{Checks, Programs, ReadOnly, Scripts};
 
 /// finit, which works through the table by itself. Recorded with 4.2 of Debian
 /// 12 (boots-inits.jsonl).
@@ -8,6 +8,7 @@ pub(super) const SCRIPTS: Scripts = Scripts {
     netdev_apart: false,
     remounts_unnamed: false,
     read_only: ReadOnly::Alone,
+    programs: Programs::System,
     shell: "a shell that asks for root's password",
     recorded: Some("boots-inits.jsonl"),
 };

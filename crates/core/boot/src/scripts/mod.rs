@@ -6,6 +6,7 @@ mod finit;
 mod openrc;
 mod root;
 mod runit;
+mod small;
 mod sysvinit;
 
 use super::doubt::DoubtSort;
@@ -20,6 +21,7 @@ use bradawl_facts::record::{BootsWith, Content, Init, InitKind, InitScripts, Pat
 use bradawl_facts::text::visible;
 use bradawl_resolve::{Index, Source};
 use root::{Root, root};
+use small::{Small, small};
 
 /// How such an init goes about it.
 pub(super) struct Scripts {
@@ -33,10 +35,21 @@ pub(super) struct Scripts {
     remounts_unnamed: bool,
     /// What comes of the rest where root stays read-only.
     read_only: ReadOnly,
+    /// Whose mount and swapon it runs.
+    programs: Programs,
     /// What it stops in.
     pub shell: &'static str,
     /// The recordings it rests on; absent: it follows its scripts.
     recorded: Option<&'static str>,
+}
+
+/// Whose programs mount and swap.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Programs {
+    /// util-linux's.
+    System,
+    /// busybox's.
+    Busybox,
 }
 
 /// What becomes of entries with a pass number.
@@ -102,12 +115,12 @@ pub(super) fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'
     let places = Places::new(record, index, requests);
     let scripts = scripts(record, init)?;
     let root = root(record, index, scripts, requests);
-    Some(played(init, scripts, requests, (&places, root)))
+    Some(played(record, (init, scripts), requests, (&places, root)))
 }
 
 fn played(
-    init: &Init,
-    scripts: &Scripts,
+    record: &Record,
+    (init, scripts): (&Init, &Scripts),
     requests: &[Request<'_>],
     (places, root): (&Places<'_, '_>, Root),
 ) -> Forecast {
@@ -116,11 +129,15 @@ fn played(
         _ => false,
     };
     let mut entries: Vec<EntryForecast> =
-        requests.iter().enumerate().map(|(n, r)| entry(scripts, r, lacks(n, r))).collect();
+        requests.iter().enumerate().map(|(n, r)| entry(record, scripts, r, lacks(n, r))).collect();
+    if scripts.programs == Programs::Busybox {
+        below_others(places, requests, &mut entries);
+        left_out(requests, &mut entries);
+    }
     told_of_root(scripts, requests, &root, &mut entries);
     let halts = entries.iter().any(|e| e.consequence == Some(Consequence::Halt));
     let missing = entries.iter().any(|e| e.consequence == Some(Consequence::Missing));
-    let read_only = matches!(root, Root::ReadOnly(_)) || asks_read_only(requests);
+    let read_only = matches!(root, Root::ReadOnly(_)) || asks_read_only(scripts, requests);
     let outcome = match (halts, missing) {
         (true, _) => Outcome::Emergency,
         (false, true) => Outcome::Partial,
@@ -165,8 +182,43 @@ fn played(
     }
 }
 
-fn entry(scripts: &Scripts, request: &Request<'_>, lacks_source: bool) -> EntryForecast {
-    let (state, why) = match settle(scripts, request) {
+/// Entries whose directories lie on what an earlier one mounts: nobody makes them there.
+fn below_others(places: &Places<'_, '_>, requests: &[Request<'_>], entries: &mut [EntryForecast]) {
+    let mounted = |(n, entry): (usize, &EntryForecast)| (entry.state == EntryState::Mounted).then_some(n);
+    let all: Vec<usize> = entries.iter().enumerate().filter_map(mounted).collect();
+    for n in all.iter().copied() {
+        let Some(target) = requests[n].target.as_deref().filter(|_| !requests[n].is_root()) else { continue };
+        if !places.covering(target, n).is_some_and(|above| above < n && all.contains(&above)) {
+            continue;
+        }
+        let (state, why) = match places.there(target, n) {
+            There::Absent(why) => (EntryState::Failed, why),
+            There::Unknown(why) => (EntryState::Unknown, why),
+            There::Facts(_) | There::Target | There::NotLooked => continue,
+        };
+        let entry = &mut entries[n];
+        entry.because(&format!("its directory: {why}"));
+        entry.consequence = (state == EntryState::Failed).then_some(Consequence::Missing);
+        entry.doubt = (state == EntryState::Unknown).then_some(DoubtSort::NotKnown);
+        entry.state = state;
+    }
+}
+
+/// Entries behind the one at which busybox's `mount -a` may end: whether it does hangs on
+/// whether a name is found while it runs.
+fn left_out(requests: &[Request<'_>], entries: &mut [EntryForecast]) {
+    let Some(end) = small::ends_at(requests) else { return };
+    for entry in entries.iter_mut().skip(end + 1).filter(|e| e.state == EntryState::Mounted) {
+        entry.state = EntryState::Unknown;
+        entry.doubt = Some(DoubtSort::NotKnown);
+        let line = requests[end].line();
+        entry
+            .because(&format!("busybox's mount -a ends at line {line} where its server's name is not found"));
+    }
+}
+
+fn entry(record: &Record, scripts: &Scripts, request: &Request<'_>, lacks_source: bool) -> EntryForecast {
+    let (state, why) = match settle(record, scripts, request) {
         // Scripts make no directory to bind.
         (EntryState::Mounted | EntryState::Unknown, _) if lacks_source => {
             (EntryState::Failed, format!("there is no {}", visible(&request.entry.source)))
@@ -210,15 +262,17 @@ fn entry(scripts: &Scripts, request: &Request<'_>, lacks_source: bool) -> EntryF
     }
 }
 
-/// Whether root's entry asks for a read-only root.
-fn asks_read_only(requests: &[Request<'_>]) -> bool {
-    requests.iter().find(|r| r.is_root()).is_some_and(|r| r.entry.switched("ro", "rw"))
+/// Whether root's entry asks for a read-only root, and is heard.
+fn asks_read_only(scripts: &Scripts, requests: &[Request<'_>]) -> bool {
+    scripts.programs == Programs::System
+        && requests.iter().find(|r| r.is_root()).is_some_and(|r| r.entry.switched("ro", "rw"))
 }
 
 /// Puts what becomes of root into its entry, and into those that are left out
 /// for it.
 fn told_of_root(scripts: &Scripts, requests: &[Request<'_>], root: &Root, entries: &mut [EntryForecast]) {
-    let read_only = matches!(root, Root::ReadOnly(_)) || (*root == Root::Fine && asks_read_only(requests));
+    let read_only =
+        matches!(root, Root::ReadOnly(_)) || (*root == Root::Fine && asks_read_only(scripts, requests));
     let (why, consequence) = match root {
         Root::Fine => (None, None),
         Root::ReadOnly(why) => (Some(why), Some(Consequence::Missing)),
@@ -275,28 +329,39 @@ fn lacks_directory(request: &Request<'_>) -> bool {
     !request.entry.is_swap() && request.facts.is_some_and(|f| f.kind == PathKind::Absent)
 }
 
-fn settle(scripts: &Scripts, request: &Request<'_>) -> (EntryState, String) {
+fn settle(record: &Record, scripts: &Scripts, request: &Request<'_>) -> (EntryState, String) {
     if request.noauto {
         return (EntryState::Manual, "noauto: not mounted at boot".to_owned());
     }
     // The mount program reads the table here.
-    if request.refused {
+    if request.refused && scripts.programs == Programs::System {
         return (EntryState::Ignored, "the mount program passes the line over".to_owned());
     }
     if !request.entry.is_swap() && request.target.is_none() {
         return (EntryState::Ignored, "its target is no path".to_owned());
     }
-    if let Some(lost) = request.lost() {
+    let finds = || scripts.programs == Programs::Busybox && small::found(record, &request.entry.source);
+    if let Some(lost) = request.lost().filter(|_| !finds()) {
         return (EntryState::Failed, lost);
     }
-    if let Need::Unknown(why) = &request.need {
+    if let Need::Unknown(why) = &request.need
+        && !finds()
+    {
         return (EntryState::Unknown, why.why.clone());
     }
     if scripts.netdev_apart && request.network && request.device().is_some() {
         let why = "_netdev leaves it to the scripts of the network: it is mounted when that comes up";
         return (EntryState::Unknown, why.to_owned());
     }
-    match &request.trial {
+    let trial = match scripts.programs {
+        Programs::System => &request.trial,
+        Programs::Busybox => match small(record, request) {
+            Small::Fails(why) => return (EntryState::Failed, why),
+            Small::Works => &Trial::Works,
+            Small::Alike => &request.trial,
+        },
+    };
+    match trial {
         Trial::Fails(Cause::Check, _) if scripts.checks == Checks::None => {
             (EntryState::Mounted, String::new())
         }

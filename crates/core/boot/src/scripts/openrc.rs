@@ -1,4 +1,4 @@
-use super::{Checks, ReadOnly, Scripts, sysvinit};
+use super::{Checks, Programs, ReadOnly, Scripts, sysvinit};
 
 /// OpenRC with the scripts of its own, as they are known; neither they nor a
 /// boot were held against this. Its fsck script goes on after "operational
@@ -11,6 +11,7 @@ pub(super) const SCRIPTS: Scripts = Scripts {
     netdev_apart: true,
     remounts_unnamed: true,
     read_only: ReadOnly::Alone,
+    programs: Programs::System,
     shell: "the shell of an aborted boot",
     recorded: None,
 };

@@ -4,7 +4,7 @@
 use super::super::remount;
 use super::super::request::Request;
 use super::super::trial::Trial;
-use super::{Checks, Scripts};
+use super::{Checks, Programs, Scripts};
 use bradawl_facts::record::{CommandLine, Record};
 use bradawl_facts::text::visible;
 use bradawl_resolve::{Index, Resolution, Source};
@@ -24,6 +24,10 @@ pub(super) enum Root {
 /// device is not root's, or is not there, fails; without a pass number root's
 /// remount fails for it.
 pub(super) fn root(record: &Record, index: &Index<'_>, scripts: &Scripts, requests: &[Request<'_>]) -> Root {
+    // `mount -o remount,rw /` of busybox asks no table (recorded).
+    if scripts.programs == Programs::Busybox {
+        return Root::Fine;
+    }
     let Some(request) = requests.iter().find(|r| r.is_root()) else {
         let why = "the table has no entry for root, and nothing mounts it writable".to_owned();
         return if scripts.remounts_unnamed { Root::Fine } else { Root::ReadOnly(why) };

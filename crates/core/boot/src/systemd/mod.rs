@@ -30,7 +30,7 @@ pub use swap_units::{LostSwap, lost_swaps};
 pub use units::{DropIn, Link, Tie, Unit, Units};
 
 use super::by_type::{ByType, by_type, mounted_unasked};
-use super::early::{by_initramfs_tools, degraded};
+use super::early::{by_initramfs_tools, degraded, mounts_usr};
 use super::forecast::{EntryForecast, EntryState, Forecast, Outcome, missing_facts};
 use super::request::Request;
 use super::unit_name::device_unit;
@@ -140,7 +140,7 @@ fn boot(
         has_checker: &generator::checkers(record),
         lost: &|path| matches!(index.resolve(&Source::parse(path)), Resolution::Absent),
         degraded: degraded(record, index, requests),
-        usr_is_early: by_initramfs_tools(record),
+        usr_is_early: mounts_usr(record),
         services: record.services.as_deref().unwrap_or_default(),
         local: record.units.as_deref().unwrap_or_default(),
     };

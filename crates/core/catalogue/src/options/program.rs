@@ -102,6 +102,8 @@ pub enum MountBy {
     Klibc,
     /// busybox's, in an initramfs of initramfs-tools where busybox is installed.
     Busybox,
+    /// tiny-initramfs itself.
+    Tiny,
     /// None: the kernel hands the options of root to its type.
     Kernel,
 }
@@ -154,14 +156,67 @@ const BUSYBOX: [&str; 20] = [
     "comment",
 ];
 
+/// The words that tiny-initramfs knows, beside those that the kernel knows for every type:
+/// found by asking version 0.1 of Debian for each.
+const TINY: [&str; 31] = [
+    "defaults",
+    "exec",
+    "noexec",
+    "suid",
+    "nosuid",
+    "dev",
+    "nodev",
+    "nosync",
+    "silent",
+    "loud",
+    "atime",
+    "noatime",
+    "diratime",
+    "nodiratime",
+    "relatime",
+    "norelatime",
+    "strictatime",
+    "nostrictatime",
+    "iversion",
+    "noiversion",
+    "_netdev",
+    "auto",
+    "noauto",
+    "nouser",
+    "users",
+    "nousers",
+    "owner",
+    "noowner",
+    "group",
+    "nogroup",
+    "nofail",
+];
+
+/// Those that it takes with a value or without.
+const TINY_VALUES: [&str; 8] =
+    ["user", "comment", "loop", "offset", "sizelimit", "encryption", "helper", "uhelper"];
+
+/// What tiny-initramfs does with an option.
+fn taken_by_tiny(name: &str, value: Option<&str>) -> Taken {
+    let flag = value.is_none() && TINY.contains(&name);
+    let own = flag || TINY_VALUES.contains(&name) || name.starts_with("x-");
+    if own || SUPER_FLAGS.contains(&name) { Taken::Here } else { Taken::PassedOn }
+}
+
 /// What a small mount program does with an option. Only busybox's `comment` takes a
 /// value, and must have one.
 pub(super) fn taken_early(by: MountBy, name: &str, value: Option<&str>) -> Taken {
+    if by == MountBy::Tiny {
+        return taken_by_tiny(name, value);
+    }
+    // busybox does not mind capitals (recorded).
+    let lower = name.to_ascii_lowercase();
+    let name = if by == MountBy::Busybox { lower.as_str() } else { name };
     let both = value.is_none() && (EARLY.contains(&name) || SUPER_FLAGS.contains(&name));
     let own = match by {
         MountBy::Busybox => BUSYBOX.contains(&name) && value.is_some() == (name == "comment"),
         MountBy::Klibc => name == "recurse",
-        MountBy::System | MountBy::Kernel => false,
+        MountBy::System | MountBy::Tiny | MountBy::Kernel => false,
     };
     if both || own { Taken::Here } else { Taken::PassedOn }
 }

@@ -244,7 +244,7 @@ fn judge(asked: &Asked<'_>, kind: &Kind, option: &OptionItem) -> (Verdict, About
         MountBy::System => taken(name, value, asked.program(), kind.one_by_one, names),
         MountBy::Kernel if kind.one_by_one && SUPER_FLAGS.contains(&name) => Taken::Here,
         MountBy::Kernel => Taken::PassedOn,
-        small => taken_early(small, name, value),
+        small @ (MountBy::Klibc | MountBy::Busybox | MountBy::Tiny) => taken_early(small, name, value),
     };
     let own = match taken {
         Taken::Refused(why) => return (Verdict::Refused, About::Value, why),
@@ -252,6 +252,8 @@ fn judge(asked: &Asked<'_>, kind: &Kind, option: &OptionItem) -> (Verdict, About
             let why = format!("the program that mounts {} does not know it, and ends", asked.fstype);
             return (Verdict::Refused, About::Name, why);
         }
+        // It only passes over what is for files and their layers.
+        Taken::Here if asked.by == MountBy::Tiny => return (Verdict::Accepted, About::Name, String::new()),
         // Some types read flags for themselves as well.
         Taken::Here => return here(asked, kind, name, value),
         Taken::AsNumber => Some("0"),

@@ -127,6 +127,8 @@ pub enum Initramfs {
     Dracut,
     /// Arch and its kin.
     Mkinitcpio,
+    /// One small program, which Debian packages.
+    TinyInitramfs,
     /// There is none: the kernel mounts root itself.
     Without,
 }
@@ -138,6 +140,7 @@ impl Initramfs {
             Initramfs::InitramfsTools => "initramfs-tools",
             Initramfs::Dracut => "dracut",
             Initramfs::Mkinitcpio => "mkinitcpio",
+            Initramfs::TinyInitramfs => "tiny-initramfs",
             Initramfs::Without => "no initramfs",
         }
     }

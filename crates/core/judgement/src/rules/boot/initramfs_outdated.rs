@@ -87,6 +87,7 @@ fn finding(image: &InitramfsImage, message: String, why: &str) -> Finding {
     let remedy = match image.made_by {
         Some(Initramfs::Dracut) => "dracut --force",
         Some(Initramfs::Mkinitcpio) => "mkinitcpio -P",
+        Some(Initramfs::TinyInitramfs) => "update-tirfs",
         Some(Initramfs::InitramfsTools | Initramfs::Without) | None => "update-initramfs -u",
     };
     let remedy = format!("Rebuild the initramfs: {remedy}");

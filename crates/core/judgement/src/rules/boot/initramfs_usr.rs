@@ -2,6 +2,7 @@ use crate::rules::fixing::{option_finding, removal};
 use crate::rules::{Basis, Case, Family, Finding, Fix, Rule};
 use bradawl_boot::{Cause, EntryState, Need, Outcome, Request, Trial, refused_early};
 use bradawl_facts::Consequence;
+use bradawl_facts::record::{Early, Initramfs};
 use bradawl_facts::table::Edit;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::capital;
@@ -16,12 +17,13 @@ pub(in crate::rules) const RULE: Rule = Rule {
     matters: "Where /usr is a file system of its own, the initramfs mounts it by the table on root, with a small \
               program that knows a handful of options and hands all others to the kernel: nofail, noauto, user, \
               relatime, everything that begins with x- are refused there, though they are fine later. The type has \
-              to be written, and blanks must not be needed.",
-    at_boot: "The initramfs ends in its own shell: the init system never starts.",
+              to be written, and blanks must not be needed. tiny-initramfs takes more of the options, but only UUID= and \
+              names that the kernel gives.",
+    at_boot: "The initramfs ends in its own shell, or in a kernel panic: the init system never starts.",
     fix: "Keep to defaults, ro, nodev, nosuid, noatime and options of the file system itself.",
     rests_on: Basis::Recording,
     verified: "Recorded boots with an entry for /usr under two dozen spellings (initramfs-tools 0.142); every flag \
-               was asked of the mount program itself.",
+               was asked of the mount program itself; 150 with tiny-initramfs 0.1.",
     check,
 };
 
@@ -40,15 +42,21 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
             continue;
         }
         let refused = refused_early(case.record, request);
+        let tiny = case.record.early.as_ref().and_then(Early::maker) == Some(Initramfs::TinyInitramfs);
         let mut finding = match refused.first() {
             Some(at) => option_finding(case, &RULE, request, &request.entry.options[*at]),
             None if fate.state == EntryState::TimedOut || request.entry.is_bind() => {
+                case.failure(&RULE, request, FieldName::Source)
+            }
+            // Names of devices that it does not know.
+            None if tiny && !matches!(request.trial, Trial::Fails(..)) => {
                 case.failure(&RULE, request, FieldName::Source)
             }
             None => case.failure(&RULE, request, FieldName::Type),
         };
         finding.message = format!("{}.", capital(&fate.why));
         finding.remedy = match refused.as_slice() {
+            [] if tiny => "Name the device by UUID, or as the kernel does, and write one type.".to_owned(),
             [] => "Name the device by UUID and write its type.".to_owned(),
             _ => "Take out what only the init system understands.".to_owned(),
         };

@@ -1,6 +1,7 @@
 use crate::rules::{Basis, Case, Family, Finding, Rule};
 use bradawl_boot::Outcome;
 use bradawl_facts::Consequence;
+use bradawl_facts::record::{Early, Initramfs};
 use bradawl_facts::text::{capital, visible};
 
 /// The kernel is told of a root that no device matches.
@@ -14,22 +15,28 @@ pub(in crate::rules) const RULE: Rule = Rule {
               the old name.",
     at_boot: "The initramfs waits for the device, 30 s or as long as rootdelay= says, then ends in its own shell: \
               the init system never starts. Without an initramfs the kernel panics at once, or waits without end \
-              with rootwait; it knows no UUID and no label of a file system.",
+              with rootwait; it knows no UUID and no label of a file system. tiny-initramfs waits for 180 s and lets the \
+              kernel panic; of names it does not know at once.",
     fix: "Correct root= in the boot loader's configuration, and have it regenerated.",
     rests_on: Basis::Recording,
     verified: "Recorded boots with lost names in root=, an empty disk, swap, wrong types in rootfstype= and refused \
-               options in rootflags= (initramfs-tools 0.142); what kernel 6.1 does with root= by itself.",
+               options in rootflags= (initramfs-tools 0.142); what kernel 6.1 does with root= by itself; tiny-initramfs 0.1.",
     check,
 };
 
 const CORRECT: &str = "Correct root= in the boot loader's configuration.";
 const ALONE: &str = "Have an initramfs made and named in the boot loader's entry, or name root as the kernel can: \
                      by PARTUUID=.";
+const TINY: &str = "Correct root= in the boot loader's configuration: tiny-initramfs takes UUID= of ext2, ext3, ext4, \
+                    XFS and Btrfs, and names that the kernel gives.";
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     let Some(forecast) = case.forecast else { return };
-    let alone = forecast.ends_without_initramfs();
-    if forecast.outcome != Outcome::NoRoot && !alone {
+    let maker = case.record.early.as_ref().and_then(Early::maker);
+    let alone = maker == Some(Initramfs::Without);
+    let waits_alone =
+        forecast.outcome == Outcome::Never && forecast.events.last().is_some_and(|e| e.unit == "kernel");
+    if forecast.outcome != Outcome::NoRoot && !waits_alone {
         return;
     }
     let Some(end) = forecast.events.last().filter(|e| e.unit == "/" || alone) else { return };
@@ -39,7 +46,12 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     findings.push(Finding {
         message: format!("{who} does not find the root that it is told of, or cannot mount it."),
         why: format!("{}: no login.", visible(&why)),
-        remedy: if alone { ALONE } else { CORRECT }.to_owned(),
+        remedy: match maker {
+            Some(Initramfs::Without) => ALONE,
+            Some(Initramfs::TinyInitramfs) => TINY,
+            _ => CORRECT,
+        }
+        .to_owned(),
         evidence: case.record.command_line.iter().map(|l| format!("kernel command line: {l}")).collect(),
         ..Finding::of(&RULE)
     });
