@@ -154,7 +154,7 @@ fn a_disk_in_the_format_of_a_virtual_machine_is_read_like_a_plain_one() {
     assert_eq!(said(&["audit", "packed/disk.img"]), plain);
     scene.write("packed.img", b"\x1f\x8b\x08 and so on".repeat(100));
     let unread = scene.run(&["audit", "packed.img"]);
-    assert!(unread.status == 2 && unread.stderr.contains("is a gzip image: packed in one piece"), "{unread}");
+    assert!(unread.status == 2 && unread.stderr.contains("is a damaged gzip image: "), "{unread}");
 }
 
 /// A root with a table, as a directory and as an archive.

@@ -1,9 +1,9 @@
 //! Where the blocks of gzip lie (RFC 1952). A field of the header tells of them where a
 //! file was packed to be read from any place: `BC` with the length of a member (bgzip),
-//! `RA` with those of a member's parts (dictzip). Others are one piece.
+//! `RA` with those of a member's parts (dictzip). Others are a piece a member.
 
-use super::unpack::unpack;
-use super::{How, MAX_PIECE, Piece, Pieces, Told, one_piece};
+use super::unpack::measured_deflate;
+use super::{How, MAX_PIECE, Pieces, Told, one_piece};
 use crate::blocks::exactly;
 use crate::{DiskImageError, SharedBytes};
 
@@ -44,7 +44,7 @@ pub(super) fn pieces(file: &SharedBytes) -> Told<Pieces> {
                 at = end;
             }
             InBlocks::Parts(each, lengths) if at == 0 => return parts(file, &header.data, each, &lengths),
-            InBlocks::No if at == 0 => return whole(file, &header),
+            InBlocks::No if at == 0 => return members(file, &header),
             _ => return damaged("its members are not of one kind"),
         }
     }
@@ -116,7 +116,7 @@ fn parts(file: &SharedBytes, data: &u64, each: u64, lengths: &[u16]) -> Told<Pie
     let mut left = last_size(file)?;
     for length in lengths {
         let size = left.min(each);
-        pieces.push(NAME, How::DeflatePart, (at, (*length).into()), size)?;
+        pieces.push(NAME, How::Deflate, (at, (*length).into()), size)?;
         at += u64::from(*length);
         left -= size;
     }
@@ -126,17 +126,19 @@ fn parts(file: &SharedBytes, data: &u64, each: u64, lengths: &[u16]) -> Told<Pie
     Ok(pieces)
 }
 
-/// A file that is one member: read where it is small. Whether it is more than one is seen
-/// when it is unpacked.
-fn whole(file: &SharedBytes, header: &Header) -> Told<Pieces> {
-    let size = last_size(file)?;
-    let packed = file.size().saturating_sub(header.data).saturating_sub(TRAILER);
-    if packed > MAX_PIECE {
-        return Err(one_piece(NAME));
+/// Members that say nothing of their lengths: each is unpacked once to find the next.
+fn members(file: &SharedBytes, first: &Header) -> Told<Pieces> {
+    let (mut pieces, mut data) = (Pieces::default(), first.data);
+    loop {
+        let (size, length) = measured_deflate(file, data)?;
+        if pieces.end().saturating_add(size) > MAX_PIECE {
+            return Err(one_piece(NAME));
+        }
+        pieces.push(NAME, How::Deflate, (data, length), size)?;
+        let end = data + length + TRAILER;
+        if end >= file.size() {
+            return Ok(pieces);
+        }
+        data = header(file, end)?.data;
     }
-    let mut pieces = Pieces::default();
-    pieces.push(NAME, How::Deflate, (header.data, packed), size)?;
-    let first = pieces.0.first().copied();
-    let alone = |piece: Piece| unpack(file, &piece).is_ok();
-    if first.is_some_and(alone) { Ok(pieces) } else { Err(one_piece(NAME)) }
 }

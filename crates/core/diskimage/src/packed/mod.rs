@@ -1,6 +1,7 @@
 //! Raw images that were packed with xz, zstd or gzip, where the file is made of pieces
 //! that can each be unpacked alone: xz in blocks (what `xz -T0` writes), zstd in frames,
-//! gzip in blocks of its own (bgzip, dictzip); and any of them that is one small piece.
+//! gzip in blocks of its own (bgzip, dictzip). One piece may be the whole disk where it
+//! holds little beside zeros.
 
 mod gzip;
 mod unpack;
@@ -12,11 +13,13 @@ use bradawl_facts::probe::Bytes;
 use std::collections::VecDeque;
 use std::io;
 use std::sync::{Arc, Mutex, PoisonError};
+use unpack::Unpacked;
 
-/// No larger piece is unpacked: the largest that `xz -9` makes are of 192 MiB.
-const MAX_PIECE: u64 = 256 << 20;
-/// Unpacked pieces are kept up to so many bytes together.
-const MAX_KEPT: u64 = MAX_PIECE;
+/// No larger piece is unpacked, which takes its time.
+const MAX_PIECE: u64 = 4 << 30;
+/// No piece is held in memory that has more bytes beside zeros: the largest blocks that
+/// `xz -9` makes are of 192 MiB. Several are kept up to so many bytes together.
+const MAX_HELD: u64 = 256 << 20;
 /// So many pieces of a file are counted.
 const MAX_PIECES: usize = 4 << 20;
 
@@ -27,10 +30,8 @@ enum How {
     Xz,
     /// A frame of zstd.
     Zstd,
-    /// Bare deflate, from its beginning to its end.
+    /// Bare deflate.
     Deflate,
-    /// Bare deflate that goes on behind the piece.
-    DeflatePart,
 }
 
 /// A part of the disk and where it lies packed.
@@ -59,7 +60,7 @@ impl Pieces {
 
     /// Adds what comes next on the disk; what is empty is left out.
     fn push(&mut self, format: &'static str, how: How, (at, packed): (u64, u64), size: u64) -> Told<()> {
-        if size > MAX_PIECE || packed > MAX_PIECE {
+        if size > MAX_PIECE {
             return Err(one_piece(format));
         }
         if self.0.len() == MAX_PIECES {
@@ -103,22 +104,31 @@ pub(super) fn open(
         DiskImageError::Io(e) if e.kind() == io::ErrorKind::UnexpectedEof => {
             DiskImageError::Damaged { format, why: "it was cut off" }
         }
+        // What the unpackers say of rubbish.
+        DiskImageError::Io(e)
+            if matches!(e.kind(), io::ErrorKind::InvalidInput | io::ErrorKind::InvalidData) =>
+        {
+            DiskImageError::Damaged { format, why: "it is not packed soundly" }
+        }
         e => e,
     })?;
     let disk = Packed { file: SharedBytes::clone(file), pieces, kept: Mutex::default() };
     Ok(Some((format, Arc::new(disk))))
 }
 
+/// Pieces by their places, the one that was read last first.
+type Kept = VecDeque<(usize, Arc<Unpacked>)>;
+
 /// A disk in pieces, and those of them that were unpacked last.
 struct Packed {
     file: SharedBytes,
     pieces: Pieces,
-    kept: Mutex<VecDeque<(usize, Arc<Vec<u8>>)>>,
+    kept: Mutex<Kept>,
 }
 
 impl Packed {
     /// A piece unpacked, which is kept for the next reading.
-    fn unpacked(&self, n: usize, piece: &Piece) -> io::Result<Arc<Vec<u8>>> {
+    fn unpacked(&self, n: usize, piece: &Piece) -> io::Result<Arc<Unpacked>> {
         let mut kept = self.kept.lock().unwrap_or_else(PoisonError::into_inner);
         if let Some(at) = kept.iter().position(|(held, _)| *held == n)
             && let Some(found) = kept.remove(at)
@@ -126,10 +136,13 @@ impl Packed {
             kept.push_front(found.clone());
             return Ok(found.1);
         }
-        let held =
-            |kept: &VecDeque<(usize, Arc<Vec<u8>>)>| kept.iter().map(|(_, b)| b.len() as u64).sum::<u64>();
-        while held(&kept).saturating_add(piece.size) > MAX_KEPT && kept.pop_back().is_some() {}
         let bytes = Arc::new(unpack::unpack(&self.file, piece)?);
+        let held = |kept: &Kept| kept.iter().map(|(_, piece)| piece.held).sum::<u64>();
+        while kept.len() > 1000 || held(&kept) + bytes.held > MAX_HELD {
+            if kept.pop_back().is_none() {
+                break;
+            }
+        }
         kept.push_front((n, Arc::clone(&bytes)));
         Ok(bytes)
     }
@@ -147,10 +160,10 @@ impl Bytes for Packed {
             let n = self.pieces.0.partition_point(|piece| piece.from + piece.size <= at);
             let Some(piece) = self.pieces.0.get(n) else { break };
             let bytes = self.unpacked(n, piece)?;
-            let within = usize::try_from(at - piece.from).unwrap_or(usize::MAX);
-            let rest = bytes.get(within..).unwrap_or_default();
-            let length = rest.len().min(buffer.len() - done);
-            buffer[done..done + length].copy_from_slice(&rest[..length]);
+            let length = bytes.copy(at - piece.from, &mut buffer[done..]);
+            if length == 0 {
+                break;
+            }
             done += length;
         }
         Ok(done)

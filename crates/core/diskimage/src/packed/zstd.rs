@@ -1,7 +1,8 @@
 //! Where the frames of zstd lie: each says in its header how much it holds, and in those
 //! of its blocks how long it is (RFC 8878).
 
-use super::{How, INSTEAD, Pieces, Told, not_read};
+use super::unpack::measured;
+use super::{How, MAX_PIECE, Pieces, Told, not_read, one_piece};
 use crate::blocks::{exactly, le32, le64};
 use crate::{DiskImageError, SharedBytes};
 
@@ -10,7 +11,7 @@ pub(super) const NAME: &str = "zstd";
 const MAX_BLOCKS: u32 = 8 << 20;
 
 pub(super) fn pieces(file: &SharedBytes) -> Told<Pieces> {
-    let (mut pieces, mut at, mut blocks) = (Pieces::default(), 0, 0);
+    let (mut pieces, mut at, mut blocks, mut so_far) = (Pieces::default(), 0, 0, 0);
     while at < file.size() {
         let start = at;
         let magic = u32::from_le_bytes(exactly(file, at)?);
@@ -43,9 +44,13 @@ pub(super) fn pieces(file: &SharedBytes) -> Told<Pieces> {
         if at > file.size() {
             return damaged("it was cut off");
         }
-        let Some(size) = size else {
-            return Err(not_read(NAME, &format!("it does not say how large it is unpacked; {INSTEAD}")));
+        // Packed from a pipe, it does not say how large it is.
+        let size = match size {
+            Some(size) => size,
+            None if so_far > MAX_PIECE => return Err(one_piece(NAME)),
+            None => measured(file, start, at - start, How::Zstd)?,
         };
+        so_far = pieces.end().saturating_add(size);
         pieces.push(NAME, How::Zstd, (start, at - start), size)?;
     }
     Ok(pieces)
