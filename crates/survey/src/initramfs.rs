@@ -2,6 +2,7 @@
 
 use crate::boot_files::pair;
 use crate::files::Files;
+use crate::loader::unified::PARTITIONS;
 use bradawl_facts::record::{Early, Initramfs, InitramfsImage, NextBoot, TableFile};
 use std::io;
 
@@ -46,6 +47,11 @@ pub(crate) fn image(
 /// Where it lies: the boot loader's paths begin at its own file system, which is
 /// mounted at /boot or is the root itself.
 fn place(files: &Files, next: Option<&NextBoot>, kernel: Option<&str>) -> Option<String> {
+    // A unified image has it in it.
+    let unified =
+        next.and_then(|n| n.kernel.as_deref()).filter(|kernel| kernel.to_ascii_lowercase().ends_with(".efi"));
+    let of_unified =
+        unified.into_iter().flat_map(|kernel| PARTITIONS.map(|place| format!("{place}{kernel}")));
     let loaders = next.and_then(|n| n.initramfs.as_deref()).map(|path| path.trim_start_matches('/'));
     let of_loader = loaders
         .into_iter()
@@ -57,7 +63,7 @@ fn place(files: &Files, next: Option<&NextBoot>, kernel: Option<&str>) -> Option
         })
     });
     let usual = ["/boot/initramfs-linux.img".to_owned()];
-    let named = of_loader.chain(of_kernel).chain(usual).find(|path| files.exists(path));
+    let named = of_unified.chain(of_loader).chain(of_kernel).chain(usual).find(|path| files.exists(path));
     // Of a root that does not run, that of its newest kernel.
     named.or_else(|| Some(pair(files, "/boot", None)?.1))
 }

@@ -1,5 +1,6 @@
 //! What is packed into an initramfs image: archives one behind the other, the last
-//! of them compressed (the kernel's driver-api/early-userspace/buffer-format).
+//! of them compressed (the kernel's driver-api/early-userspace/buffer-format). Of a
+//! unified kernel image, the section that holds them.
 //!
 //! The image is read once from start to end and never held in memory; of its files
 //! only the few small ones that say how it boots are kept.
@@ -10,8 +11,10 @@
 mod archive;
 mod contents;
 mod member;
+mod unified;
 mod unpack;
 
+pub use unified::unified_command_line;
 pub use unpack::Compression;
 
 use bradawl_facts::record::InitramfsImage;
@@ -50,6 +53,14 @@ pub enum InitramfsError {
 /// [`InitramfsError`] when it is no initramfs, is damaged, or is compressed in a way
 /// that is not read.
 pub fn read(mut image: impl BufRead) -> Result<InitramfsImage, InitramfsError> {
+    if image.fill_buf()?.starts_with(b"MZ") {
+        let inside = unified::section(image, ".initrd")?.ok_or(InitramfsError::Other)?;
+        return archives(io::BufReader::new(inside));
+    }
+    archives(image)
+}
+
+fn archives(mut image: impl BufRead) -> Result<InitramfsImage, InitramfsError> {
     let mut contents = contents::Contents::default();
     let mut read_any = false;
     loop {

@@ -1,10 +1,11 @@
-//! What the boot loader will start: GRUB, entries of the boot loader specification, the menus of
-//! U-Boot and its kin, the firmware of Raspberry Pi boards.
+//! What the boot loader will start: GRUB, entries of the boot loader specification, unified kernel images,
+//! the menus of U-Boot and its kin, the firmware of Raspberry Pi boards.
 
 mod extlinux;
 mod firmware;
 mod grub;
 mod specification;
+pub(crate) mod unified;
 
 use crate::files::Files;
 use bradawl_facts::record::NextBoot;
@@ -19,6 +20,7 @@ const MAX_BYTES: u64 = 2 << 20;
 pub(crate) fn next_boot(files: &Files) -> Option<NextBoot> {
     grub::next(files)
         .or_else(|| specification::next(files, None, ""))
+        .or_else(|| unified::next(files))
         .or_else(|| extlinux::next(files))
         .or_else(|| firmware::next(files))
 }

@@ -16,8 +16,7 @@ pub(super) fn next(files: &Files, saved: Option<String>, kernel_options: &str) -
     names.truncate(MAX_ENTRIES);
     names.sort_by_key(|name| parts(name));
     let set = text(files, &format!("{directory}/loader.conf")).unwrap_or_default();
-    let set = set.lines().find_map(|l| l.trim().strip_prefix("default ")).map(str::trim);
-    let wanted = saved.or_else(|| set.map(str::to_owned));
+    let wanted = saved.or_else(|| wanted(&set));
     let fits = |name: &String| {
         wanted.as_deref().is_some_and(|wanted| {
             let (own, wanted) = (name.trim_end_matches(".conf"), wanted.trim_end_matches(".conf"));
@@ -46,8 +45,13 @@ pub(super) fn next(files: &Files, saved: Option<String>, kernel_options: &str) -
     })
 }
 
+/// The entry that loader.conf names.
+pub(super) fn wanted(set: &str) -> Option<String> {
+    Some(set.lines().find_map(|l| l.trim().strip_prefix("default "))?.trim().to_owned())
+}
+
 /// A name as numbers and what is between them, so that versions stand in order.
-fn parts(name: &str) -> Vec<(u64, String)> {
+pub(super) fn parts(name: &str) -> Vec<(u64, String)> {
     let (mut parts, mut rest) = (Vec::new(), name);
     while !rest.is_empty() {
         let words = rest.find(|c: char| c.is_ascii_digit()).unwrap_or(rest.len());

@@ -93,7 +93,8 @@ fn waited_for(request: &Request<'_>) -> Option<String> {
 fn objection(record: &Record, request: &Request<'_>) -> Option<String> {
     let entry = &request.entry;
     let fstype = entry.fstype.as_str();
-    if request.network || matches!(request.need, Need::Unknown(_)) {
+    // Whatever its device is, options are refused.
+    if request.network {
         return None;
     }
     if entry.is_bind() || matches!(request.source, Source::Strange(_) | Source::Path(_)) {
@@ -161,6 +162,14 @@ mod tests {
             let given_up = not_mounted(&record, &requests(&record, &index, &table));
             let found = given_up.as_ref().map(|g| (g.entry.unwrap().1, g.stall_s));
             assert_eq!(found, expected, "{line}: {given_up:?}");
+        }
+        // Options are refused whatever the device is.
+        record.devices = None;
+        for (options, fails) in [("nofail", true), ("defaults", false)] {
+            let index = Index::new(&record);
+            let table = Table::parse(format!("LABEL=gauges /usr xfs {options} 0 2"));
+            let given_up = not_mounted(&record, &requests(&record, &index, &table));
+            assert_eq!(given_up.is_some(), fails, "{options}: {given_up:?}");
         }
         record.early = None;
         let index = Index::new(&record);

@@ -48,7 +48,7 @@ pub(in super::super) fn usr_not_mounted(
             let why = holds.or_else(|| objection(record, index, request))?;
             (EntryState::Failed, why, delay_s)
         }
-        Named::NotKnown => return None,
+        Named::NotKnown => (EntryState::Failed, refused(record, request)?, delay_s),
     };
     Some(GivenUp {
         target: "/usr",
@@ -108,6 +108,11 @@ fn objection(record: &Record, index: &Index<'_>, request: &Request<'_>) -> Optio
     if let Trial::Fails(Cause::Subvolume | Cause::Feature | Cause::Support, why) = &request.trial {
         return Some(why.clone());
     }
+    refused(record, request)
+}
+
+/// The option that it refuses, whatever the device is.
+fn refused(record: &Record, request: &Request<'_>) -> Option<String> {
     let refused = refused_by(record, request, MountBy::Tiny);
     let name = visible(&request.entry.options[*refused.first()?].name).into_owned();
     Some(format!("tiny-initramfs passes {name} to the kernel unchanged, which rejects it"))
