@@ -215,6 +215,40 @@ fn a_kernel_without_an_initramfs_finds_no_uuid() {
 }
 
 #[test]
+fn a_small_initramfs_and_a_small_init_have_ways_of_their_own() {
+    let scene = Scene::new();
+    let record = |line: &str, init: &str| {
+        serde_json::json!({
+            "schema": "bradawl.record/1",
+            "host": {"name": "sluice", "kernel": "6.1.0", "init": {"kind": init}},
+            "command_line": line,
+            "early": {"initramfs": "tiny-initramfs"},
+            "devices": [{"path": "/dev/vda1", "kind": "partition", "content":
+                {"kind": "filesystem", "type": "ext4", "label": "hull", "uuid": "4e1f6a52-90bc-4d0a-8a3c-1f2e3d4c5b6a"}}],
+            "tables": [{"path": "/etc/fstab", "text": "LABEL=hull / ext4 noatme 0 1\ntmpfs /srv/x tmpfs x-tide 0 0\n"}],
+        })
+    };
+    for (line, init, words) in [
+        ("root=UUID=4E1F6A52-90BC-4D0A-8A3C-1F2E3D4C5B6A ro", "systemd", "root stays read-only"),
+        ("root=LABEL=hull ro", "systemd", "will end in a kernel panic, without root"),
+        (
+            "root=UUID=0badc0de-0000-4000-8000-000000000001 ro",
+            "systemd",
+            "kernel panic after 180 s, without root",
+        ),
+        // Its mount looks at no table for root, and hands x- words to the kernel.
+        ("root=/dev/vda1 ro", "busybox", "will reach login, but 1 entry will be missing"),
+    ] {
+        scene.write("sluice.json", record(line, init).to_string());
+        let forecast = scene.run(&["forecast", "sluice.json"]);
+        assert!(
+            forecast.stdout.lines().next().is_some_and(|first| first.contains(words)),
+            "{line}: {forecast}"
+        );
+    }
+}
+
+#[test]
 fn a_host_is_judged_as_if_something_were_so() {
     let scene = Scene::new();
     let mooring = demo("mooring");
