@@ -32,6 +32,7 @@ mod silent;
 pub mod swap;
 mod systemd;
 mod trial;
+mod twice;
 mod unit_name;
 mod verdict;
 mod worst;
@@ -82,6 +83,9 @@ pub fn requests<'a>(record: &'a Record, index: &'a Index<'a>, table: &Table) -> 
         {
             request.trial = Trial::Fails(Cause::Server, format!("{} does not answer", visible(server)));
         }
+    }
+    for (n, why) in twice::may_come_second(&all) {
+        all[n].trial = Trial::Unknown(Doubt::not_known(why));
     }
     all
 }
