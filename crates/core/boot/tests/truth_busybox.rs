@@ -50,16 +50,7 @@ const ABSENT: [&str; 8] = [
 ];
 
 fn machine() -> Record {
-    let mut record = disk::machine(vec![
-        ("hull", held("ext4", "hull", "0001")),
-        ("usr", held("ext4", "usr", "900a")),
-        ("reserve", held("swap", "reserve", "c00c")),
-        ("silo", held("xfs", "silo", "d00d")),
-        ("press", held("btrfs", "press", "e00e")),
-        ("bare", Content::new(ContentKind::Empty, None)),
-    ]);
-    let devices = record.devices.as_mut().unwrap();
-    devices[5].content.as_mut().unwrap().subvolumes = Some(vec!["@".to_owned()]);
+    let mut record = disk::of_six();
     record.host.init = Some(Init::new(InitKind::Busybox, Some("1.35.0")));
     record.early = Some(Early {
         next: Some(NextBoot {

@@ -6,10 +6,9 @@
 mod disk;
 
 use bradawl_boot::{Forecast, Outcome, forecast, requests};
-use bradawl_facts::record::{Content, ContentKind, Early, Initramfs, PathFacts, PathKind, Record};
+use bradawl_facts::record::{Early, Initramfs, PathFacts, PathKind, Record};
 use bradawl_facts::table::Table;
 use bradawl_resolve::Index;
-use disk::held;
 
 #[derive(serde::Deserialize)]
 struct Recorded {
@@ -38,16 +37,7 @@ const SHOWN_S: f64 = 11.0;
 const BUSY_S: f64 = 6.0;
 
 fn machine(recorded: &Recorded) -> Record {
-    let mut record = disk::machine(vec![
-        ("hull", held("ext4", "hull", "0001")),
-        ("usr", held("ext4", "usr", "900a")),
-        ("reserve", held("swap", "reserve", "c00c")),
-        ("silo", held("xfs", "silo", "d00d")),
-        ("press", held("btrfs", "press", "e00e")),
-        ("bare", Content::new(ContentKind::Empty, None)),
-    ]);
-    let press = &mut record.devices.as_mut().unwrap()[5];
-    press.content.as_mut().unwrap().subvolumes = Some(vec!["@".to_owned()]);
+    let mut record = disk::of_six();
     record.command_line = Some(recorded.cmdline.clone());
     record.early = Some(Early { initramfs: Some(Initramfs::TinyInitramfs), ..Early::default() });
     record.paths.extend(recorded.without.iter().map(|path| PathFacts::new(path.as_str(), PathKind::Absent)));

@@ -9,7 +9,7 @@ use bradawl_initramfs::unified_command_line;
 
 /// Where the partition is mounted.
 pub(crate) const PARTITIONS: [&str; 3] = ["/efi", "/boot/efi", "/boot"];
-const FOLDER: &str = "/EFI/Linux";
+const DIRECTORY: &str = "/EFI/Linux";
 /// No image is larger.
 pub(crate) const MAX_IMAGE: u64 = 1 << 30;
 
@@ -25,13 +25,13 @@ pub(super) fn next(files: &Files) -> Option<NextBoot> {
         })?,
         None => all.last()?,
     };
-    let path = format!("{place}{FOLDER}/{name}");
+    let path = format!("{place}{DIRECTORY}/{name}");
     // What is added from files beside it is not looked into.
     let added = files.names(&format!("{path}.extra.d")).iter().any(|name| name.ends_with(".addon.efi"));
     let line = files.stream(&path, MAX_IMAGE).and_then(unified_command_line).ok()?;
     Some(NextBoot {
         title: name.clone(),
-        kernel: Some(format!("{FOLDER}/{name}")),
+        kernel: Some(format!("{DIRECTORY}/{name}")),
         initramfs: None,
         command_line: line.filter(|_| !added)?,
         from: path,
@@ -40,7 +40,7 @@ pub(super) fn next(files: &Files) -> Option<NextBoot> {
 
 /// The images there, in order of their versions.
 fn images(files: &Files, place: &str) -> Vec<String> {
-    let mut names = files.names(&format!("{place}{FOLDER}"));
+    let mut names = files.names(&format!("{place}{DIRECTORY}"));
     names.retain(|name| name.to_ascii_lowercase().ends_with(".efi"));
     names.truncate(MAX_ENTRIES);
     names.sort_by_key(|name| parts(name));

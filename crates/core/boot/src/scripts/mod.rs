@@ -124,16 +124,7 @@ fn played(
     requests: &[Request<'_>],
     (places, root): (&Places<'_, '_>, Root),
 ) -> Forecast {
-    let lacks = |n: usize, r: &Request<'_>| match (&r.source, r.entry.is_bind()) {
-        (Source::Path(path), true) => matches!(places.there(path, n), There::Absent(_)),
-        _ => false,
-    };
-    let mut entries: Vec<EntryForecast> =
-        requests.iter().enumerate().map(|(n, r)| entry(record, scripts, r, lacks(n, r))).collect();
-    if scripts.programs == Programs::Busybox {
-        below_others(places, requests, &mut entries);
-        left_out(requests, &mut entries);
-    }
+    let mut entries = tried(record, scripts, requests, places);
     told_of_root(scripts, requests, &root, &mut entries);
     let halts = entries.iter().any(|e| e.consequence == Some(Consequence::Halt));
     let missing = entries.iter().any(|e| e.consequence == Some(Consequence::Missing));
@@ -180,6 +171,26 @@ fn played(
         entries,
         events,
     }
+}
+
+/// What becomes of each entry by itself, and by those before it.
+fn tried(
+    record: &Record,
+    scripts: &Scripts,
+    requests: &[Request<'_>],
+    places: &Places<'_, '_>,
+) -> Vec<EntryForecast> {
+    let lacks = |n: usize, r: &Request<'_>| match (&r.source, r.entry.is_bind()) {
+        (Source::Path(path), true) => matches!(places.there(path, n), There::Absent(_)),
+        _ => false,
+    };
+    let mut entries: Vec<EntryForecast> =
+        requests.iter().enumerate().map(|(n, r)| entry(record, scripts, r, lacks(n, r))).collect();
+    if scripts.programs == Programs::Busybox {
+        below_others(places, requests, &mut entries);
+        left_out(requests, &mut entries);
+    }
+    entries
 }
 
 /// Entries whose directories lie on what an earlier one mounts: nobody makes them there.

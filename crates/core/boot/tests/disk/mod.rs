@@ -1,6 +1,8 @@
 //! The disk of the recordings of what comes before the init system: one with a partition table, of a kernel in
 //! user mode.
 
+#![allow(dead_code)] // each test has its own disk
+
 use bradawl_facts::record::{
     Content, ContentKind, Device, DeviceKind, Init, InitKind, PartitionFacts, PathFacts, PathKind, Record,
 };
@@ -41,4 +43,18 @@ pub fn machine(partitions: Vec<(&str, Content)>) -> Record {
     record.devices = Some([disk].into_iter().chain((1..).zip(partitions).map(partition)).collect());
     record.paths = ["/bin/absent", "/relative"].map(|path| PathFacts::new(path, PathKind::Absent)).to_vec();
     record
+}
+
+/// The machine of `lab/own_disk.py`.
+pub fn of_six() -> Record {
+    let mut press = held("btrfs", "press", "e00e");
+    press.subvolumes = Some(vec!["@".to_owned()]);
+    machine(vec![
+        ("hull", held("ext4", "hull", "0001")),
+        ("usr", held("ext4", "usr", "900a")),
+        ("reserve", held("swap", "reserve", "c00c")),
+        ("silo", held("xfs", "silo", "d00d")),
+        ("press", press),
+        ("bare", Content::new(ContentKind::Empty, None)),
+    ])
 }
