@@ -84,7 +84,8 @@ pub fn requests<'a>(record: &'a Record, index: &'a Index<'a>, table: &Table) -> 
             request.trial = Trial::Fails(Cause::Server, format!("{} does not answer", visible(server)));
         }
     }
-    for (n, why) in twice::may_come_second(&all) {
+    let left_out = scripts::may_be_left_out(record, &all);
+    for (n, why) in twice::may_come_second(&all).into_iter().chain(left_out) {
         all[n].trial = Trial::Unknown(Doubt::not_known(why));
     }
     all

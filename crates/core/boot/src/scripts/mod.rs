@@ -188,7 +188,6 @@ fn tried(
         requests.iter().enumerate().map(|(n, r)| entry(record, scripts, r, lacks(n, r))).collect();
     if scripts.programs == Programs::Busybox {
         below_others(places, requests, &mut entries);
-        left_out(requests, &mut entries);
     }
     entries
 }
@@ -217,15 +216,15 @@ fn below_others(places: &Places<'_, '_>, requests: &[Request<'_>], entries: &mut
 
 /// Entries behind the one at which busybox's `mount -a` may end: whether it does hangs on
 /// whether a name is found while it runs.
-fn left_out(requests: &[Request<'_>], entries: &mut [EntryForecast]) {
-    let Some(end) = small::ends_at(requests) else { return };
-    for entry in entries.iter_mut().skip(end + 1).filter(|e| e.state == EntryState::Mounted) {
-        entry.state = EntryState::Unknown;
-        entry.doubt = Some(DoubtSort::NotKnown);
-        let line = requests[end].line();
-        entry
-            .because(&format!("busybox's mount -a ends at line {line} where its server's name is not found"));
-    }
+pub(super) fn may_be_left_out(record: &Record, requests: &[Request<'_>]) -> Vec<(usize, String)> {
+    let small = of_host(record).is_some_and(|scripts| scripts.programs == Programs::Busybox);
+    let Some(end) = small.then(|| small::ends_at(requests)).flatten() else { return Vec::new() };
+    let line = requests[end].line();
+    let why = format!("busybox's mount -a ends at line {line} where its server's name is not found");
+    let mounts = |(n, r): (usize, &Request<'_>)| {
+        (n > end && !r.entry.is_swap() && !r.is_root() && r.trial == Trial::Works).then(|| (n, why.clone()))
+    };
+    requests.iter().enumerate().filter_map(mounts).collect()
 }
 
 fn entry(record: &Record, scripts: &Scripts, request: &Request<'_>, lacks_source: bool) -> EntryForecast {
