@@ -3,8 +3,9 @@
 
 mod layout;
 mod members;
+mod zones;
 
-pub(crate) use members::assembled;
+pub(crate) use members::{assembled, striped};
 
 use crate::view::View;
 use bradawl_facts::probe::Bytes;
@@ -72,4 +73,4 @@ fn full(view: &View, at: u64, buffer: &mut [u8]) -> io::Result<()> {
 }
 
 #[cfg(test)]
-mod tests;
+pub(crate) mod tests;

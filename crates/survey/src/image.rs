@@ -4,9 +4,11 @@
 use crate::array;
 use crate::files::{Files, Root};
 use crate::view::View;
+use crate::volumes::Group;
 use bradawl_facts::probe::{Bytes, identify};
 use bradawl_facts::record::{
-    Content, ContentKind, Device, DeviceKind, PartitionEntry, PartitionFacts, Unread, VolumeGroup,
+    Content, ContentKind, Device, DeviceKind, LogicalVolume, PartitionEntry, PartitionFacts, Unread,
+    VolumeGroup,
 };
 use bradawl_facts::table::Table;
 use bradawl_filetree::{Btrfs, Tar, Xfs};
@@ -150,34 +152,31 @@ impl Disks {
             let new: Vec<VolumeGroup> = group.cloned().collect();
             groups.extend(new);
         }
+        let physical = holders.iter().map(|(uuid, path)| (uuid.clone(), self.views[path].clone())).collect();
         for group in groups {
+            let of = Group { group: &group, physical: &physical };
             for volume in &group.volumes {
-                let path = format!(
-                    "/dev/mapper/{}-{}",
-                    group.name.replace('-', "--"),
-                    volume.name.replace('-', "--")
-                );
-                let mut view = View::default();
-                let mut parents: Vec<String> = Vec::new();
-                for segment in &volume.segments {
-                    let Some(holder) = holders.get(&segment.pv_uuid) else { continue };
-                    view.append(self.views[holder].part(segment.start, segment.length));
-                    parents.push(holder.clone());
-                }
-                parents.dedup();
-                let whole = view.size() == volume.size && volume.size > 0;
-                let n = self.push(&path, DeviceKind::Mapper, view);
-                self.devices[n].size = Some(volume.size);
-                self.devices[n].links = Some(vec![format!("/dev/{}/{}", group.name, volume.name)]);
-                if !whole {
-                    self.devices[n].content = None;
-                    let why = io::Error::other("its bytes do not lie in order on the disks given");
-                    self.unread.push(crate::unread(path.clone(), &why));
-                }
-                for parent in parents {
-                    self.join(&parent, &path);
-                }
+                self.volume(&of, volume, &holders);
             }
+        }
+    }
+
+    fn volume(&mut self, of: &Group<'_>, volume: &LogicalVolume, holders: &HashMap<String, String>) {
+        let doubled = |name: &str| name.replace('-', "--");
+        let path = format!("/dev/mapper/{}-{}", doubled(&of.group.name), doubled(&volume.name));
+        let (view, why) = match of.view(volume) {
+            Ok(view) => (view, None),
+            Err(why) => (View::default(), Some(why)),
+        };
+        let n = self.push(&path, DeviceKind::Mapper, view);
+        self.devices[n].size = Some(volume.size);
+        self.devices[n].links = Some(vec![format!("/dev/{}/{}", of.group.name, volume.name)]);
+        if let Some(why) = why {
+            self.devices[n].content = None;
+            self.unread.push(crate::unread(path.clone(), &io::Error::other(why)));
+        }
+        for parent in of.lies_on(volume).iter().filter_map(|uuid| holders.get(uuid)) {
+            self.join(parent, &path);
         }
     }
 

@@ -36,6 +36,7 @@ mod support;
 mod udev;
 mod units;
 mod view;
+mod volumes;
 mod zram;
 
 pub use ask::{Helper, look_for};

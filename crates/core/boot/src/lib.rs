@@ -42,7 +42,10 @@ pub use asked_swap::activation_of;
 pub use assembly::{Lack, lack};
 pub use by_type::{ByType, by_type};
 pub use doubt::{Doubt, DoubtSort};
-pub use early::{ResumePlace, ResumeSetting, ResumeWait, refused_early, resume_setting, resume_wait};
+pub use early::{
+    Layer, Misfit, ResumePlace, ResumeSetting, ResumeWait, misfits, refused_early, resume_setting,
+    resume_wait,
+};
 pub use forecast::{EntryForecast, EntryState, Event, Forecast, Outcome, Worst};
 pub use loss::Loss;
 pub use need::Need;

@@ -1,7 +1,9 @@
 //! What the names and the few small files say.
 
 use crate::member::{Member, is_mount};
-use bradawl_facts::record::{EarlyMount, Initramfs, InitramfsImage, parse_arrays, parse_crypttab};
+use bradawl_facts::probe::lvm_settings;
+use bradawl_facts::record::{EarlyMount, Initramfs, InitramfsImage, RawBytes, parse_arrays, parse_crypttab};
+use bradawl_facts::table::Table;
 
 /// Programs and scripts that make a root of some kind reachable, by the words of
 /// [`InitramfsImage::finds`].
@@ -19,6 +21,8 @@ const FINDERS: [(&str, &[&str]); 6] = [
 pub(crate) struct Contents {
     image: InitramfsImage,
     resume: Option<String>,
+    lvm_conf: Option<String>,
+    lvm_devices: Option<String>,
     busybox: Option<u64>,
     mount: Option<Mount>,
 }
@@ -47,7 +51,7 @@ impl Contents {
             "usr/lib/systemd/systemd" | "lib/systemd/systemd" => self.image.systemd = true,
             _ if is_mount(name) => self.mount(&member),
             _ if !member.content.is_empty() && !member.is_link() => {
-                self.text(name, &String::from_utf8_lossy(&member.content));
+                self.kept(name, &member.content);
             }
             _ => {}
         }
@@ -73,8 +77,19 @@ impl Contents {
         self.mount = Some(Mount { inode: member.inode, size, link });
     }
 
+    fn kept(&mut self, name: &str, bytes: &[u8]) {
+        // Makers leave an empty table, or one of comments.
+        if name == "etc/fstab" {
+            self.image.table = (!Table::parse(bytes).entries().is_empty()).then(|| RawBytes::new(bytes));
+        } else {
+            self.text(name, &String::from_utf8_lossy(bytes));
+        }
+    }
+
     fn text(&mut self, name: &str, text: &str) {
         match name {
+            "etc/lvm/lvm.conf" => self.lvm_conf = Some(text.to_owned()),
+            "etc/lvm/devices/system.devices" => self.lvm_devices = Some(text.to_owned()),
             "cryptroot/crypttab" | "etc/crypttab" => self.image.crypttab = Some(parse_crypttab(text)),
             "etc/mdadm/mdadm.conf" | "etc/mdadm.conf" => self.image.arrays = Some(parse_arrays(text)),
             "conf/initramfs.conf" | "conf/conf.d/resume" => {
@@ -104,6 +119,8 @@ impl Contents {
     pub(crate) fn told(mut self) -> InitramfsImage {
         self.image.resume = self.resume.filter(|value| !value.is_empty());
         self.image.command_line = self.image.command_line.filter(|line| !line.is_empty());
+        self.image.lvm = (self.lvm_conf.is_some() || self.lvm_devices.is_some())
+            .then(|| lvm_settings(self.lvm_conf.as_deref(), self.lvm_devices.as_deref()));
         self.image.finds.sort();
         self.image.parts.truncate(MAX_PARTS);
         self.image.mount = self.mount.as_ref().map(|mount| {

@@ -1,7 +1,7 @@
 //! A file of an archive, and which of them are looked into.
 
 /// Of a file no more is handed on.
-pub(crate) const MAX_KEPT: u64 = 64 << 10;
+pub(crate) const MAX_KEPT: u64 = 256 << 10;
 
 /// A file of the archive.
 #[derive(Debug)]
@@ -29,6 +29,9 @@ pub(crate) fn is_kept(name: &str) -> bool {
     let known = [
         "cryptroot/crypttab",
         "etc/crypttab",
+        "etc/fstab",
+        "etc/lvm/lvm.conf",
+        "etc/lvm/devices/system.devices",
         "etc/mdadm/mdadm.conf",
         "etc/mdadm.conf",
         "conf/initramfs.conf",

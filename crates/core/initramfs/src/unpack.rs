@@ -14,6 +14,10 @@ pub enum Compression {
     Zstd,
     /// LZ4 as the kernel reads it, without a frame.
     Lz4,
+    /// xz.
+    Xz,
+    /// What came before xz.
+    Lzma,
     /// Something that is known by name only.
     NotRead(&'static str),
     /// The image is at its end.
@@ -30,8 +34,8 @@ const STARTS: [(&[u8], Compression); 10] = [
     (b"\x1f\x9e", Compression::Gzip),
     (b"\x28\xb5\x2f\xfd", Compression::Zstd),
     (b"\x02\x21\x4c\x18", Compression::Lz4),
-    (b"\xfd7zXZ", Compression::NotRead("xz")),
-    (b"\x5d\x00\x00", Compression::NotRead("lzma")),
+    (b"\xfd7zXZ", Compression::Xz),
+    (b"\x5d\x00\x00", Compression::Lzma),
     (b"BZh", Compression::NotRead("bzip2")),
     (b"\x89LZO", Compression::NotRead("lzo")),
 ];
@@ -75,10 +79,21 @@ pub(crate) fn open<'r>(
             image.consume(4);
             Ok(Box::new(BufReader::new(Lz4 { image, block: Vec::new(), at: 0 })))
         }
+        Compression::Xz => {
+            let inside = lzma_rust2::XzReader::new_mem_limit(image, false, MAX_DICTIONARY_KIB);
+            Ok(Box::new(BufReader::new(inside)))
+        }
+        Compression::Lzma => {
+            let inside = lzma_rust2::LzmaReader::new_mem_limit(image, MAX_DICTIONARY_KIB, None)?;
+            Ok(Box::new(BufReader::new(inside)))
+        }
         Compression::NotRead(name) => Err(InitramfsError::NotRead(name)),
         Compression::None | Compression::End | Compression::Other => Err(InitramfsError::Other),
     }
 }
+
+/// What unpacking may hold: `xz -9` asks for 64 MiB and a little.
+const MAX_DICTIONARY_KIB: u32 = 80 << 10;
 
 /// What a block unpacks to, at most (the kernel's lib/decompress_unlz4.c).
 const LZ4_BLOCK: usize = 8 << 20;

@@ -52,6 +52,19 @@ fn lz4(bytes: &[u8]) -> Vec<u8> {
     out
 }
 
+fn xz(bytes: &[u8]) -> Vec<u8> {
+    let mut packed = lzma_rust2::XzWriter::new(Vec::new(), lzma_rust2::XzOptions::with_preset(1)).unwrap();
+    packed.write_all(bytes).unwrap();
+    packed.finish().unwrap()
+}
+
+fn lzma(bytes: &[u8]) -> Vec<u8> {
+    let options = lzma_rust2::LzmaOptions::with_preset(1);
+    let mut packed = lzma_rust2::LzmaWriter::new_use_header(Vec::new(), &options, None).unwrap();
+    packed.write_all(bytes).unwrap();
+    packed.finish().unwrap()
+}
+
 /// Microcode, as it comes before the rest.
 fn microcode() -> Vec<u8> {
     archive(&[(1, FILE, "kernel/x86/microcode/GenuineIntel.bin", &[7; 3000])])
@@ -78,6 +91,9 @@ fn every_compression_and_order_is_read() {
         gzip(&plain),
         zstd(&plain),
         lz4(&plain),
+        xz(&plain),
+        lzma(&plain),
+        [microcode(), xz(&plain)].concat(),
         [microcode(), zstd(&plain)].concat(),
         [microcode(), microcode(), vec![0; 4096], gzip(&plain)].concat(),
         [plain.clone(), vec![0; 1024]].concat(),
@@ -130,6 +146,7 @@ fn other_makers_say_what_they_are() {
         (6, FILE, "etc/mdadm.conf", b"ARRAY /dev/md0 UUID=00112233:44556677:8899aabb:ccddeeff\n"),
     ]);
     let image = read(gzip(&dracut).as_slice()).unwrap();
+    assert_eq!((image.table, image.lvm), (None, None));
     assert_eq!((image.made_by, image.systemd), (Some(Initramfs::Dracut), true));
     assert_eq!(image.parts, ["systemd", "lvm", "mdraid"]);
     assert_eq!(image.finds, ["arrays", "lvm"]);
@@ -143,11 +160,36 @@ fn other_makers_say_what_they_are() {
 }
 
 #[test]
+fn its_own_table_and_settings_of_lvm_are_kept() {
+    let table = b"LABEL=kelp /srv/kelp xfs password=tide 0 0\n";
+    let devices = b"PVID=gr5igr3g28NTuzyfHaR0k0gQZ4V9PQa1\n";
+    let files: [(u32, u32, &str, &[u8]); 3] = [
+        (1, FILE, "etc/fstab", table),
+        (2, FILE, "etc/lvm/lvm.conf", b"devices { filter = [ \"a|vda|\" ]\nuse_devicesfile = 1 }\n"),
+        (3, FILE, "etc/lvm/devices/system.devices", devices),
+    ];
+    let image = read(zstd(&archive(&files)).as_slice()).unwrap();
+    assert_eq!(image.table.unwrap().bytes().unwrap(), &table[..]);
+    let lvm = image.lvm.unwrap();
+    assert_eq!((lvm.filters, lvm.uses_devices_file), (vec!["a|vda|".to_owned()], Some(true)));
+    assert_eq!(lvm.devices.unwrap(), ["gr5igr-3g28-NTuz-yfHa-R0k0-gQZ4-V9PQa1"]);
+    // Makers leave a table without entries.
+    let empty = archive(&[(1, FILE, "etc/fstab", b"# none\n\n")]);
+    assert_eq!(read(gzip(&empty).as_slice()).unwrap().table, None);
+}
+
+#[test]
 fn what_is_no_initramfs_is_told() {
     let told = |bytes: &[u8]| read(bytes).unwrap_err();
     assert!(matches!(told(b""), InitramfsError::Other));
     assert!(matches!(told(b"MZ kernel"), InitramfsError::Other));
-    assert!(matches!(told(b"\xfd7zXZ\0\0"), InitramfsError::NotRead("xz")));
+    assert!(matches!(told(b"BZh9"), InitramfsError::NotRead("bzip2")));
+    assert!(matches!(told(b"\xfd7zXZ\0\0"), InitramfsError::Io(_)));
+    // A dictionary of 1 GiB is not taken.
+    assert!(matches!(
+        told(b"\x5d\x00\x00\x00\x40\xff\xff\xff\xff\xff\xff\xff\xff\0\0\0\0\0"),
+        InitramfsError::Io(_)
+    ));
     let cut = &debian(&[])[..300];
     assert!(matches!(told(cut), InitramfsError::Damaged { .. }));
     let mut long = debian(&[]);

@@ -2,9 +2,10 @@
 
 use super::Array;
 use super::layout::Layout;
+use super::zones::Zoned;
 use crate::view::View;
 use bradawl_facts::probe::Bytes as _;
-use bradawl_facts::record::{ArrayPlace, Content};
+use bradawl_facts::record::Content;
 use std::sync::Arc;
 
 /// An array of more members than that is not read.
@@ -22,27 +23,41 @@ pub(crate) fn assembled(members: &[(&Content, View)]) -> Option<View> {
     }
     let count = usize::try_from(content.raid_devices?).ok().filter(|n| (1..=MAX_MEMBERS).contains(n))?;
     let mut places: Vec<Option<View>> = vec![None; count];
-    let mut each = u64::MAX;
     for (content, view) in &fresh {
         let (place, data) = (content.array.as_ref()?, view.part(content.data_offset?, u64::MAX));
         let data = data.part(0, place.length);
-        each = each.min(data.size());
         if let Some(slot) = place.role.and_then(|role| places.get_mut(role as usize)) {
             *slot = Some(data);
         }
     }
     let place = content.array.as_ref()?;
-    striped(level, place, places, each)
+    if level == "linear" {
+        return chain(places, place.chunk);
+    }
+    striped(level, (place.chunk, place.layout), places)
 }
 
-fn striped(level: &str, place: &ArrayPlace, places: Vec<Option<View>>, each: u64) -> Option<View> {
-    let chunk = place.chunk.max(512);
-    // Members of different sizes have further stripes behind those of all.
+/// Members one behind the other, each in whole chunks where there are chunks.
+fn chain(places: Vec<Option<View>>, chunk: u64) -> Option<View> {
+    let mut whole = View::default();
+    for view in places {
+        let view = view?;
+        whole.append(view.part(0, view.size() / chunk.max(1) * chunk.max(1)));
+    }
+    Some(whole)
+}
+
+/// An array with chunks: its level, their bytes and the number of the layout, its members by
+/// their places.
+pub(crate) fn striped(level: &str, (chunk, layout): (u64, u32), places: Vec<Option<View>>) -> Option<View> {
+    let chunk = chunk.max(512);
+    let each = places.iter().flatten().map(View::size).min()?;
     let even = places.iter().flatten().all(|view| view.size() / chunk == each / chunk);
     if level == "raid0" && !even {
-        return None;
+        let members = places.into_iter().collect::<Option<Vec<View>>>()?;
+        return Zoned::new(members, chunk, layout).map(|zoned| View::of(Arc::new(zoned)));
     }
-    let layout = Layout::of(level, place.layout, places.len() as u64, each / chunk)?;
+    let layout = Layout::of(level, layout, places.len() as u64, each / chunk)?;
     let absent = places.iter().filter(|view| view.is_none()).count();
     let spare = match layout {
         Layout::Stripe => 0,

@@ -10,17 +10,17 @@ use std::io::Read as _;
 use std::sync::Arc;
 
 /// What is known of an array: its name, the sum of its bytes, the files of its members.
-type Recorded = (String, String, Vec<String>);
+pub(crate) type Recorded = (String, String, Vec<String>);
 
 /// The packed members by their names, and the arrays.
-fn recorded() -> (HashMap<String, Vec<u8>>, Vec<Recorded>) {
-    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/fixtures/arrays.tar.zst");
-    let packed = std::fs::File::open(path).unwrap();
+pub(crate) fn recorded(name: &str) -> (HashMap<String, Vec<u8>>, Vec<Recorded>) {
+    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/fixtures");
+    let packed = std::fs::File::open(format!("{folder}/{name}.tar.zst")).unwrap();
     let mut archive = tar::Archive::new(ruzstd::decoding::StreamingDecoder::new(packed).unwrap());
     let (mut members, mut manifest) = (HashMap::new(), String::new());
     for entry in archive.entries().unwrap() {
         let mut entry = entry.unwrap();
-        let name = entry.path().unwrap().display().to_string();
+        let name = entry.path().unwrap().display().to_string().trim_start_matches("./").to_owned();
         if name == "MANIFEST" {
             entry.read_to_string(&mut manifest).unwrap();
         } else {
@@ -36,7 +36,7 @@ fn recorded() -> (HashMap<String, Vec<u8>>, Vec<Recorded>) {
     (members, manifest.lines().map(line).collect())
 }
 
-fn sum(view: &View) -> Option<String> {
+pub(crate) fn sum(view: &View) -> Option<String> {
     let mut bytes = vec![0; usize::try_from(view.size()).unwrap()];
     let read = view.read_at(0, &mut bytes).ok()?;
     assert_eq!(read, bytes.len());
@@ -55,7 +55,7 @@ fn ends(view: &View) -> Vec<u8> {
 
 #[test]
 fn every_layout_is_read_as_the_kernel_reads_it() {
-    let (mut bytes, arrays) = recorded();
+    let (mut bytes, arrays) = recorded("arrays");
     let (mut whole, mut without) = (0, 0);
     for (name, expected, files) in &arrays {
         let members: Vec<(Content, View)> = files
@@ -92,4 +92,26 @@ fn every_layout_is_read_as_the_kernel_reads_it() {
     }
     println!("{whole} arrays as the kernel reads them, {without} times without a member");
     assert!(whole >= 29, "{whole}");
+}
+
+#[test]
+fn chains_and_unequal_stripes_are_read_as_the_kernel_reads_them() {
+    let (mut bytes, all) = recorded("volumes");
+    let arrays: Vec<&Recorded> = all.iter().filter(|(name, ..)| !name.contains('/')).collect();
+    for (name, expected, files) in &arrays {
+        let members: Vec<(Content, View)> = files
+            .iter()
+            .map(|file| {
+                let bytes = bytes.remove(file).unwrap();
+                (identify(&bytes).unwrap(), View::of(Arc::new(bytes)))
+            })
+            .collect();
+        let there = |from: usize| -> Vec<(&Content, View)> {
+            members[from..].iter().map(|(content, view)| (content, view.clone())).collect()
+        };
+        let array = assembled(&there(0)).unwrap_or_else(|| panic!("{name}"));
+        assert_eq!(sum(&array).as_ref(), Some(expected), "{name}");
+        assert!(assembled(&there(1)).is_none(), "{name} has nothing to spare");
+    }
+    assert_eq!(arrays.len(), 8, "three chains, four unequal stripes, an equal one");
 }

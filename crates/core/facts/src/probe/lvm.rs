@@ -1,7 +1,7 @@
 //! LVM2 physical volumes: a label in one of the first four sectors, and the
 //! volume group's description as text. Layout: LVM2's lib/format_text.
 
-use super::{Block, Found, Reader, found, lvm_text};
+use super::{Block, Found, Reader, found, lvm_group};
 use crate::record::{Content, ContentKind, VolumeGroup};
 
 const SECTOR: u64 = 512;
@@ -21,7 +21,7 @@ fn label(reader: &Reader<'_>, offset: u64) -> Option<Found> {
     let header = usize::try_from(sector.u32le(20)?).ok()?;
     let mut content = Content::new(ContentKind::LvmPv, Some("LVM2 PV"));
     content.version = Some("LVM2 001".to_owned());
-    content.uuid = Some(lvm_text::uuid(std::str::from_utf8(sector.bytes(header, 32)?).ok()?)?);
+    content.uuid = Some(lvm_group::uuid(std::str::from_utf8(sector.bytes(header, 32)?).ok()?)?);
     content.size = sector.u64le(header + 32);
     if crc(sector.bytes(20, 492)?) != sector.u32le(16)? {
         content.damaged = Some("the checksum of the label is wrong".to_owned());
@@ -64,7 +64,7 @@ fn group(reader: &Reader<'_>, start: u64, size: u64) -> Option<Option<VolumeGrou
         let rest = reader.at(start + SECTOR, usize::try_from(length - first).ok()?)?;
         text.extend_from_slice(rest.all());
     }
-    Some(lvm_text::group(&String::from_utf8_lossy(&text)))
+    Some(lvm_group::group(&String::from_utf8_lossy(&text)))
 }
 
 /// LVM2's CRC: the common polynomial with a start of its own, not inverted.

@@ -20,6 +20,8 @@ mod jfs;
 mod labels;
 mod luks;
 mod lvm;
+mod lvm_group;
+mod lvm_settings;
 mod lvm_text;
 mod mbr;
 mod md;
@@ -38,6 +40,7 @@ mod xfs;
 mod zfs;
 
 pub use features::FEATURE_NAMES;
+pub use lvm_settings::lvm_settings;
 pub use reader::{Block, Bytes, Reader};
 
 use crate::record::{Content, ContentKind};

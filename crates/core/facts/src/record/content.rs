@@ -140,6 +140,9 @@ pub struct VolumeGroup {
     /// Its logical volumes.
     #[serde(default)]
     pub volumes: Vec<LogicalVolume>,
+    /// Volumes that those are made of; empty where all lie in order on physical volumes.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub inner: Vec<LogicalVolume>,
 }
 
 /// A logical volume.
@@ -154,9 +157,89 @@ pub struct LogicalVolume {
     /// Its size in bytes.
     pub size: u64,
     /// Where its bytes lie, when they lie in order on physical volumes;
-    /// empty when they are striped, mirrored or thin.
+    /// empty when they do not.
     #[serde(default)]
     pub segments: Vec<Segment>,
+    /// Its pieces, one behind the other, where they do not all lie so; else empty.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub parts: Vec<VolumePart>,
+}
+
+/// A piece of a logical volume, and what it is made of.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct VolumePart {
+    /// Length in bytes.
+    pub length: u64,
+    /// What it is made of.
+    pub of: VolumePiece,
+}
+
+/// What a piece of a logical volume is made of.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(tag = "made", rename_all = "kebab-case")]
+pub enum VolumePiece {
+    /// Of stripes on physical volumes; one of them is a piece in order.
+    Striped {
+        /// Bytes of a stripe; 0 where there is one.
+        stripe: u64,
+        /// Where they lie.
+        on: Vec<Segment>,
+    },
+    /// Of other volumes, as an array is.
+    Raid {
+        /// LVM's word for the kind: `raid5_ls`.
+        kind: String,
+        /// Bytes of a stripe; 0 where there are none.
+        stripe: u64,
+        /// The volumes by their places.
+        of: Vec<RaidLeg>,
+    },
+    /// The same as any of these volumes.
+    Mirrored {
+        /// Their names, the first one first.
+        of: Vec<String>,
+    },
+    /// A pool that thin volumes take their bytes from.
+    ThinPool {
+        /// The volume of their bytes.
+        data: String,
+        /// The volume that says whose they are.
+        metadata: String,
+    },
+    /// Of a pool, as far as it was written to.
+    Thin {
+        /// The pool's name.
+        pool: String,
+        /// The number it is known by in the pool.
+        device: u64,
+    },
+    /// A volume behind a cache.
+    Cached {
+        /// The volume behind.
+        origin: String,
+        /// The volume or the pool in front.
+        by: String,
+        /// Whether every write goes to the volume behind at once.
+        through: bool,
+    },
+    /// In a way that is not read.
+    Other {
+        /// LVM's word for it.
+        kind: String,
+    },
+}
+
+/// One of the volumes that an array of volumes is made of.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+pub struct RaidLeg {
+    /// The name of the volume with its bytes.
+    pub data: String,
+    /// The name of the volume that says how fresh they are.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub metadata: Option<String>,
 }
 
 /// A piece of a logical volume.

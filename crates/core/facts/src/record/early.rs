@@ -1,3 +1,5 @@
+use super::RawBytes;
+use crate::secrets::masked;
 use serde::{Deserialize, Serialize};
 
 /// More entries of each are not kept.
@@ -75,12 +77,44 @@ pub struct InitramfsImage {
     /// The UUIDs of the arrays in its own mdadm.conf; absent: it has none.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub arrays: Option<Vec<String>>,
+    /// Its own copy of a table, byte for byte; absent: it has none, or an empty one.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub table: Option<RawBytes>,
+    /// What its own settings of LVM leave out; absent: it has none.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub lvm: Option<EarlyLvm>,
     /// Where it looks for a sleeping system by its own settings.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub resume: Option<String>,
     /// Words that it adds to the kernel's command line.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub command_line: Option<String>,
+}
+
+impl InitramfsImage {
+    /// Masks the [secrets](crate::secrets) in its copies.
+    pub(super) fn redact(&mut self) {
+        self.table.iter_mut().for_each(RawBytes::redact);
+        let options = self.crypttab.iter_mut().flatten().map(|entry| &mut entry.options);
+        options.chain(&mut self.command_line).for_each(|text| *text = masked(text).into_owned());
+    }
+}
+
+/// What the settings of LVM say about the devices that it looks at (lvm.conf(5), lvmdevices(8)).
+#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[serde(default)]
+pub struct EarlyLvm {
+    /// The patterns of `filter` and `global_filter`, as they stand.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub filters: Vec<String>,
+    /// What `use_devicesfile` says; absent: nothing, which is how LVM was built.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub uses_devices_file: Option<bool>,
+    /// The UUIDs of the physical volumes that its devices file lists; absent: it has no
+    /// such file.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub devices: Option<Vec<String>>,
 }
 
 /// Whose mount program an initramfs has.

@@ -61,7 +61,7 @@ fn content(content: &Content) -> Result<(), Unreal> {
     within("partitions of one disk", content.partitions.len(), 5000)?;
     within("subvolumes of one file system", content.subvolumes.as_ref().map_or(0, Vec::len), 200_000)?;
     let group = content.group.as_ref();
-    within("volumes of one group", group.map_or(0, |g| g.volumes.len()), 50_000)?;
+    within("volumes of one group", group.map_or(0, |g| g.volumes.len() + g.inner.len()), 50_000)?;
     within("physical volumes of one group", group.map_or(0, |g| g.pv_uuids.len()), 20_000)
 }
 

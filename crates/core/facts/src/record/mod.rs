@@ -22,11 +22,13 @@ pub use accounts::Accounts;
 pub use boots::{BootRun, JobResult, JobRun};
 pub use command_line::CommandLine;
 pub use content::{
-    ArrayPlace, Candidate, Content, ContentKind, LogicalVolume, PartitionEntry, Segment, VolumeGroup,
+    ArrayPlace, Candidate, Content, ContentKind, LogicalVolume, PartitionEntry, RaidLeg, Segment,
+    VolumeGroup, VolumePart, VolumePiece,
 };
 pub use device::{Backing, Device, DeviceKind, PartitionFacts, Transport};
 pub use early::{
-    CryptEntry, Early, EarlyMount, Initramfs, InitramfsImage, NextBoot, parse_arrays, parse_crypttab,
+    CryptEntry, Early, EarlyLvm, EarlyMount, Initramfs, InitramfsImage, NextBoot, parse_arrays,
+    parse_crypttab,
 };
 pub use host::{
     BootsWith, Host, Init, InitKind, InitScripts, Memory, Origin, Privileges, Swapping, ZramDevice,
@@ -280,6 +282,7 @@ impl Record {
         managed.flat_map(|u| [&mut u.what, &mut u.options]).flatten().for_each(mask);
         let crypttab = self.early.iter_mut().flat_map(|e| &mut e.crypttab).flatten();
         crypttab.map(|entry| &mut entry.options).for_each(mask);
+        self.early.iter_mut().flat_map(|e| &mut e.image).for_each(InitramfsImage::redact);
     }
 
     /// The devices; empty when unknown.

@@ -62,7 +62,7 @@ impl Boot {
 
 /// How many boots each set has, as docs/model/verified.md tells: a recording that is
 /// cut short must not pass.
-pub const SETS: [(&str, usize); 22] = [
+pub const SETS: [(&str, usize); 23] = [
     ("252", 127),
     ("more", 216),
     ("crypt", 23),
@@ -85,6 +85,7 @@ pub const SETS: [(&str, usize); 22] = [
     ("fresh", 48),
     ("conditions", 26),
     ("twice", 24),
+    ("mixed", 72),
 ];
 /// The same for boots with an initramfs that reads the table.
 pub const EARLY: usize = 112;

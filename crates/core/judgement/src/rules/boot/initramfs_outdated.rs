@@ -1,9 +1,8 @@
 use crate::rules::{Basis, Case, Family, Finding, Rule};
+use bradawl_boot::{Layer, Misfit, misfits};
 use bradawl_facts::Consequence;
-use bradawl_facts::record::{ContentKind, CryptEntry, Device, DeviceKind, Initramfs, InitramfsImage};
+use bradawl_facts::record::{Initramfs, InitramfsImage};
 use bradawl_facts::text::visible;
-use bradawl_resolve::{Resolution, Source};
-use std::collections::BTreeSet;
 
 /// The initramfs image was built for another state of the host.
 pub(in crate::rules) const RULE: Rule = Rule {
@@ -12,7 +11,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
     default: Consequence::Risk,
     what: "the initramfs image does not fit what root lies on today",
     matters: "What opens, assembles and activates the devices under root is packed into the initramfs when that is \
-              built, with its own copies of crypttab and mdadm.conf. A change on the host reaches it when it is \
+              built, with its own copies of crypttab, mdadm.conf and what LVM looks at. A change on the host reaches it when it is \
               built again, not before.",
     at_boot: "The initramfs looks for root as it knows it, gives up after its patience, and ends in its own shell.",
     fix: "Rebuild the image: update-initramfs -u, dracut --force, or mkinitcpio -P; then audit again.",
@@ -22,68 +21,61 @@ pub(in crate::rules) const RULE: Rule = Rule {
     check,
 };
 
-/// What a layer under root needs in the image, and what that does.
-const LAYERS: [(&str, &str, &str); 3] = [
-    ("crypt", "cryptsetup", "nothing in it opens an encrypted container"),
-    ("lvm", "lvm", "nothing in it activates a volume group"),
-    ("arrays", "mdadm", "nothing in it assembles an array"),
-];
-
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     let Some(image) = case.record.early.as_ref().and_then(|e| e.image.as_ref()) else { return };
-    let mut layers = Layers::default();
-    for request in case.requests.iter().filter(|r| matches!(r.target.as_deref(), Some("/" | "/usr"))) {
-        layers.below(case, request.device());
+    for misfit in misfits(case.record, &case.index, &case.requests) {
+        let (message, why) = told(&visible(&image.path), &misfit);
+        findings.push(finding(image, message, why));
     }
-    for (word, program, lacks) in LAYERS {
-        if layers.kinds.contains(word) && !image.finds.iter().any(|f| f == word) {
-            let told = format!("{} lacks {program}, and root lies on what needs it.", visible(&image.path));
-            findings.push(finding(image, told, &format!("The boot may end before root is found: {lacks}.")));
+}
+
+/// What does not fit, and what that may do.
+fn told(image: &str, misfit: &Misfit) -> (String, &'static str) {
+    match misfit {
+        Misfit::Lacks(layer) => {
+            let why = match layer {
+                Layer::Crypt => {
+                    "The boot may end before root is found: nothing in it opens an encrypted container."
+                }
+                Layer::Lvm => {
+                    "The boot may end before root is found: nothing in it activates a volume group."
+                }
+                Layer::Arrays => "The boot may end before root is found: nothing in it assembles an array.",
+            };
+            (format!("{image} lacks {}, and root lies on what needs it.", layer.program()), why)
         }
-    }
-    findings.extend(other_containers(case, image, &layers));
-}
-
-/// Containers under root that the image does not know as crypttab does. Only
-/// initramfs-tools has every container that it opens in its copy.
-fn other_containers(case: &Case<'_>, image: &InitramfsImage, layers: &Layers) -> Option<Finding> {
-    (image.made_by == Some(Initramfs::InitramfsTools)).then_some(())?;
-    let own = image.crypttab.as_deref().unwrap_or_default();
-    let host = case.record.early.as_ref()?.crypttab.as_deref()?;
-    let of = |all: &[CryptEntry], name: &str| all.iter().find(|e| e.name == name).map(|e| e.source.clone());
-    let differs = |entry: &&CryptEntry| {
-        layers.names.contains(&entry.name)
-            && of(own, &entry.name).is_none_or(|source| !same(case, &source, &entry.source))
-    };
-    let entry = host.iter().find(differs)?;
-    let name = visible(&entry.name);
-    let told = match of(own, &entry.name) {
-        None => format!("{} does not know {name}, under root.", visible(&image.path)),
-        Some(source) => format!(
-            "{} opens {name}, under root, from {}; /etc/crypttab has {}.",
-            visible(&image.path),
-            visible(&source),
-            visible(&entry.source)
+        Misfit::ContainerUnknown(name) => {
+            (format!("{image} does not know {}, under root.", visible(name)), CRYPTTAB_CHANGED)
+        }
+        Misfit::ContainerFrom { name, image: from, host } => {
+            let (name, from, host) = (visible(name), visible(from), visible(host));
+            (
+                format!("{image} opens {name}, under root, from {from}; /etc/crypttab has {host}."),
+                CRYPTTAB_CHANGED,
+            )
+        }
+        Misfit::VolumeUnlisted { path } => (
+            format!(
+                "The devices file in {image} does not list {}, a physical volume under root.",
+                visible(path)
+            ),
+            "The boot may end before root is found: LVM looks at nothing but what its devices file lists.",
         ),
-    };
-    Some(finding(
-        image,
-        told,
-        "The boot may end before root is found: crypttab was changed since it was built.",
-    ))
+        Misfit::TableNames { source, target } => (
+            format!(
+                "{image} has a table of its own: {} for {}, which no device has.",
+                visible(source),
+                visible(target)
+            ),
+            "The initramfs may wait for it, or end the boot.",
+        ),
+    }
 }
 
-/// Whether two names are of one device, as far as the record tells.
-fn same(case: &Case<'_>, one: &str, other: &str) -> bool {
-    let device = |name: &str| match case.index.resolve(&Source::parse(name)) {
-        Resolution::Found(devices) => devices.first().map(|d| d.path.as_str()),
-        _ => None,
-    };
-    // initramfs-tools writes the UUID of whatever name crypttab has.
-    one == other || device(one).is_none_or(|d| device(other).is_none_or(|o| d == o))
-}
+const CRYPTTAB_CHANGED: &str =
+    "The boot may end before root is found: crypttab was changed since it was built.";
 
-fn finding(image: &InitramfsImage, message: String, why: &str) -> Finding {
+fn finding(image: &InitramfsImage, message: String, why: &'static str) -> Finding {
     let remedy = match image.made_by {
         Some(Initramfs::Dracut) => "dracut --force",
         Some(Initramfs::Mkinitcpio) => "mkinitcpio -P",
@@ -94,58 +86,30 @@ fn finding(image: &InitramfsImage, message: String, why: &str) -> Finding {
     Finding { message, why: why.to_owned(), remedy, ..Finding::of(&RULE) }
 }
 
-/// What lies under a device.
-#[derive(Default)]
-struct Layers {
-    /// Words of [`InitramfsImage::finds`].
-    kinds: BTreeSet<&'static str>,
-    /// Names of opened containers.
-    names: BTreeSet<String>,
-}
-
-impl Layers {
-    fn below(&mut self, case: &Case<'_>, device: Option<&Device>) {
-        // A record may say that devices lie on each other in a circle.
-        let (mut seen, mut open) = (BTreeSet::new(), Vec::from_iter(device));
-        while let Some(device) = open.pop() {
-            if seen.insert(device.path.as_str()) {
-                self.add(case, device);
-                open.extend(device.parents.iter().filter_map(|path| case.index.device(path)));
-            }
-        }
-    }
-
-    fn add(&mut self, case: &Case<'_>, device: &Device) {
-        if device.kind == DeviceKind::Raid {
-            self.kinds.insert("arrays");
-        }
-        for parent in device.parents.iter().filter_map(|path| case.index.device(path)) {
-            match parent.content.as_ref().map(|c| c.kind) {
-                Some(ContentKind::LvmPv) => {
-                    self.kinds.insert("lvm");
-                }
-                Some(ContentKind::Encrypted) => {
-                    self.kinds.insert("crypt");
-                    let names = device.links.iter().flatten().chain([&device.path]);
-                    self.names
-                        .extend(names.filter_map(|n| n.strip_prefix("/dev/mapper/")).map(str::to_owned));
-                }
-                _ => {}
-            }
-        }
-    }
-}
-
 #[cfg(test)]
 mod tests {
     use crate::rules::testing::findings_on;
     use bradawl_facts::record::{
-        Content, ContentKind, CryptEntry, Device, DeviceKind, Early, Initramfs, InitramfsImage,
+        Content, ContentKind, CryptEntry, Device, DeviceKind, Early, EarlyLvm, Initramfs, InitramfsImage,
+        RawBytes,
     };
     use bradawl_facts::testing::host;
 
     /// Messages for a root on LVM on an encrypted mirror.
     fn told(finds: &[&str], own: Option<(&str, &str)>) -> Vec<String> {
+        let crypttab = own.map(|own| vec![entry(own)]);
+        of_image(InitramfsImage {
+            finds: finds.iter().map(|f| (*f).to_owned()).collect(),
+            crypttab,
+            ..InitramfsImage::default()
+        })
+    }
+
+    fn entry((name, source): (&str, &str)) -> CryptEntry {
+        CryptEntry { name: name.to_owned(), source: source.to_owned(), ..CryptEntry::default() }
+    }
+
+    fn of_image(image: InitramfsImage) -> Vec<String> {
         let mut record = host();
         let device = |path: &str, kind, parents: &[&str], content: Content| {
             let mut device = Device::new(path, kind);
@@ -165,21 +129,14 @@ mod tests {
                 "/dev/mapper/sealed",
                 DeviceKind::Mapper,
                 &["/dev/md0"],
-                Content::new(ContentKind::LvmPv, None),
+                Content { uuid: Some("gr5igr".to_owned()), ..Content::new(ContentKind::LvmPv, None) },
             ),
             device("/dev/mapper/tide-root", DeviceKind::Mapper, &["/dev/mapper/sealed"], root),
         ]);
-        let entry = |(name, source): (&str, &str)| CryptEntry {
-            name: name.to_owned(),
-            source: source.to_owned(),
-            ..CryptEntry::default()
-        };
         let image = InitramfsImage {
             path: "/boot/initrd.img".to_owned(),
             made_by: Some(Initramfs::InitramfsTools),
-            finds: finds.iter().map(|f| (*f).to_owned()).collect(),
-            crypttab: own.map(|own| vec![entry(own)]),
-            ..InitramfsImage::default()
+            ..image
         };
         let crypttab = Some(vec![entry(("sealed", "UUID=ab12"))]);
         record.early = Some(Early { crypttab, image: Some(image), ..Early::default() });
@@ -204,6 +161,32 @@ mod tests {
         assert_eq!(
             told(&all, Some(("sealed", "/dev/sda"))),
             ["/boot/initrd.img opens sealed, under root, from /dev/sda; /etc/crypttab has UUID=ab12."]
+        );
+    }
+
+    #[test]
+    fn its_own_copies_name_what_this_host_has() {
+        let fits = || InitramfsImage {
+            finds: ["arrays", "crypt", "lvm"].map(str::to_owned).to_vec(),
+            crypttab: Some(vec![entry(("sealed", "UUID=ab12"))]),
+            ..InitramfsImage::default()
+        };
+        let lvm = |uses_devices_file, devices: &[&str]| {
+            let devices = Some(devices.iter().map(|d| (*d).to_owned()).collect());
+            let lvm = Some(EarlyLvm { uses_devices_file, devices, ..EarlyLvm::default() });
+            of_image(InitramfsImage { lvm, ..fits() })
+        };
+        assert!(lvm(None, &["gr5igr"]).is_empty() && lvm(Some(false), &[]).is_empty());
+        let unlisted = "The devices file in /boot/initrd.img does not list /dev/mapper/sealed, a physical volume under \
+                        root.";
+        assert_eq!([lvm(None, &["another"]), lvm(Some(true), &[])].concat(), [unlisted, unlisted]);
+        let table = |text: &str| of_image(InitramfsImage { table: Some(RawBytes::new(text)), ..fits() });
+        assert!(
+            table("UUID=4c0f /srv/kelp ext4\nUUID=0bad /srv/x ext4 nofail\n/dev/vdz /y ext4\n").is_empty()
+        );
+        assert_eq!(
+            table("UUID=0bad /srv/kelp ext4\n"),
+            ["/boot/initrd.img has a table of its own: UUID=0bad for /srv/kelp, which no device has."]
         );
     }
 }
