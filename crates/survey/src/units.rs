@@ -18,11 +18,14 @@ pub(crate) fn local(files: &mut Files) -> Vec<LocalUnit> {
     let mut units = BTreeMap::new();
     for folder in FOLDERS {
         let names = files.names(folder);
-        for name in names.into_iter().filter(|n| is_ours(n) || is_of_the_boot(n)).take(MAX_UNITS) {
+        let counts = |name: &String| is_ours(name) || is_of_the_boot(name) || name.ends_with(".service");
+        for name in names.into_iter().filter(counts).take(MAX_UNITS) {
             let path = format!("{folder}/{name}");
             let unit = read(files, name, path);
-            // Of these only that they are switched off, or what they run.
-            if is_ours(&unit.name) || unit.masked || unit.exec.is_some() {
+            // Of some only that they are switched off, or what they run; of services in general
+            // those that are tied to mounts.
+            let of_the_boot = is_of_the_boot(&unit.name) && (unit.masked || unit.exec.is_some());
+            if is_ours(&unit.name) || of_the_boot || is_tied_to_mounts(&unit) {
                 units.insert(unit.name.clone(), unit);
             }
         }
@@ -30,7 +33,8 @@ pub(crate) fn local(files: &mut Files) -> Vec<LocalUnit> {
     for folder in FOLDERS {
         let names = files.names(folder);
         let drop_ins = names.iter().filter_map(|n| n.strip_suffix(".d"));
-        let drop_ins = drop_ins.filter(|n| is_ours(n) || n.ends_with(".device") || is_of_the_boot(n));
+        let drop_ins =
+            drop_ins.filter(|n| is_ours(n) || n.ends_with(".device") || is_of_the_boot(n) || is_type(n));
         for name in drop_ins.take(MAX_UNITS) {
             let path = format!("{folder}/{name}.d");
             let unit = units.entry(name.to_owned()).or_insert_with(|| LocalUnit {
@@ -41,7 +45,7 @@ pub(crate) fn local(files: &mut Files) -> Vec<LocalUnit> {
             });
             for file in files.names(&path).iter().filter(|n| n.ends_with(".conf")) {
                 let text = files.text(&format!("{path}/{file}")).unwrap_or_default();
-                *unit = parse(std::mem::take(unit), &text);
+                unit.read(&text);
             }
         }
     }
@@ -60,7 +64,8 @@ fn wanted(files: &Files) -> BTreeSet<String> {
         let kinds = ["wants", "requires"];
         AT_BOOT.iter().flat_map(move |t| kinds.map(|kind| format!("{folder}/{t}.target.{kind}")))
     });
-    folders.flat_map(|folder| files.names(&folder)).filter(|name| is_ours(name)).collect()
+    let names = folders.flat_map(|folder| files.names(&folder));
+    names.filter(|name| is_ours(name) || name.ends_with(".service")).collect()
 }
 
 /// Where units lie, the strongest last.
@@ -146,6 +151,17 @@ fn is_of_the_boot(name: &str) -> bool {
     SERVICES.contains(&name) || name.strip_suffix(".target").is_some_and(|t| AT_BOOT.contains(&t))
 }
 
+/// Whether drop-ins of this name hold for all units of a type.
+fn is_type(name: &str) -> bool {
+    matches!(name, "mount" | "automount" | "swap" | "device")
+}
+
+/// Whether a service asks for mounts, or cannot be there together with one.
+fn is_tied_to_mounts(unit: &LocalUnit) -> bool {
+    let ties = unit.requires.iter().chain(&unit.wants).chain(&unit.conflicts).chain(&unit.before);
+    !unit.mounts_for.is_empty() || ties.into_iter().any(|name| is_ours(name))
+}
+
 fn is_ours(name: &str) -> bool {
     [".mount", ".automount", ".swap"].iter().any(|kind| name.ends_with(kind))
 }
@@ -161,60 +177,8 @@ fn read(files: &mut Files, name: String, path: String) -> LocalUnit {
     let off = files.canonical(&path).as_deref() == Some("/dev/null");
     let text = if off { String::new() } else { files.text(&path).unwrap_or_default() };
     let masked = off || text.trim().is_empty();
-    parse(LocalUnit { name, path, masked, ..LocalUnit::default() }, &text)
-}
-
-/// The settings that say what is mounted where; the last of several counts.
-fn parse(mut unit: LocalUnit, text: &str) -> LocalUnit {
-    let (mut wanted, mut ties) = (false, false);
-    for line in text.lines().map(str::trim) {
-        if let Some(section) = line.strip_prefix('[').and_then(|l| l.strip_suffix(']')) {
-            wanted = matches!(section, "Mount" | "Swap" | "Automount" | "Service");
-            ties = section == "Unit";
-            continue;
-        }
-        let Some((key, value)) = line.split_once('=').filter(|_| wanted || ties) else { continue };
-        if ties {
-            let key = key.trim();
-            if key.starts_with("Condition") || key.starts_with("Assert") {
-                match value.trim().is_empty() {
-                    // Nothing behind the sign takes back all of its kind.
-                    true => {
-                        let kind = if key.starts_with("Assert") { "Assert" } else { "Condition" };
-                        unit.conditions.retain(|line| !line.starts_with(kind));
-                    }
-                    false => unit.conditions.push(format!("{key}={}", value.trim())),
-                }
-                continue;
-            }
-            let of_device = unit.name.ends_with(".device");
-            if key == "JobTimeoutSec" || (of_device && key == "JobRunningTimeoutSec") {
-                unit.job_timeout = Some(value.trim().to_owned()).filter(|v| !v.is_empty());
-                continue;
-            }
-            let tied = match key {
-                "Requires" | "BindsTo" => &mut unit.requires,
-                "Wants" => &mut unit.wants,
-                "After" => &mut unit.after,
-                _ => continue,
-            };
-            // Nothing behind the sign takes back what stood before.
-            match value.trim().is_empty() {
-                true => tied.clear(),
-                false => tied.extend(value.split_whitespace().map(str::to_owned)),
-            }
-            continue;
-        }
-        let value = Some(value.trim().to_owned()).filter(|v| !v.is_empty());
-        match key.trim() {
-            "What" => unit.what = value.or(unit.what),
-            "Where" => unit.target = value.or(unit.target),
-            "Type" => unit.fstype = value.or(unit.fstype),
-            "Options" => unit.options = value.or(unit.options),
-            "ExecStart" => unit.exec = value,
-            _ => {}
-        }
-    }
+    let mut unit = LocalUnit { name, path, masked, ..LocalUnit::default() };
+    unit.read(&text);
     unit
 }
 
@@ -250,5 +214,32 @@ mod tests {
         ];
         assert_eq!(seen, expected);
         assert!(units[0].drop_ins && units[0].options.as_deref() == Some("ro") && !units[2].drop_ins);
+    }
+
+    #[test]
+    fn what_holds_for_many_units_and_services_of_mounts_are_kept() {
+        let dir = tempfile::tempdir().unwrap();
+        let put = |path: &str, text: &str| {
+            let path = dir.path().join("etc/systemd/system").join(path);
+            std::fs::create_dir_all(path.parent().unwrap()).unwrap();
+            std::fs::write(path, text).unwrap();
+        };
+        put("mount.d/own.conf", "[Unit]\nAssertPathExists=/a\n");
+        put("srv-.mount.d/own.conf", "[Unit]\nConflicts=srv-b.mount\n");
+        put(
+            "gate.service",
+            "[Unit]\nRequiresMountsFor=/srv/tide\nDefaultDependencies=no\n[Service]\nExecStart=/bin/true\n",
+        );
+        put("plain.service", "[Service]\nExecStart=/bin/true\n");
+        put("multi-user.target.wants/gate.service", "");
+        let units = local(&mut Files::own(dir.path().to_owned()));
+        let names: Vec<_> = units.iter().map(|u| (u.name.as_str(), u.drop_ins, u.wanted)).collect();
+        let expected = [
+            ("gate.service", false, Some(true)),
+            ("mount", true, Some(false)),
+            ("srv-.mount", true, Some(false)),
+        ];
+        assert_eq!(names, expected);
+        assert!(units[0].early && units[0].mounts_for == ["/srv/tide"]);
     }
 }

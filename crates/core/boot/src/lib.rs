@@ -12,6 +12,7 @@ mod assembly;
 mod by_type;
 mod chain;
 mod conditions;
+mod conflicts;
 mod crypt;
 mod dormant;
 mod doubt;
@@ -22,6 +23,7 @@ mod hides;
 mod loss;
 mod need;
 mod network;
+mod on_failure;
 mod paths;
 mod place;
 mod remount;
@@ -87,6 +89,7 @@ pub fn requests<'a>(record: &'a Record, index: &'a Index<'a>, table: &Table) -> 
             request.trial = Trial::Fails(Cause::Server, format!("{} does not answer", visible(server)));
         }
     }
+    conflicts::doubt_conflicts(record, &mut all);
     let left_out = scripts::may_be_left_out(record, &all);
     for (n, why) in twice::may_come_second(&all).into_iter().chain(left_out) {
         all[n].trial = Trial::Unknown(Doubt::not_known(why));
@@ -113,7 +116,8 @@ pub fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) ->
     let facts = |doubt| doubt == DoubtSort::NotKnown;
     let not_known = worst::worst(record, index, requests, &forecast, facts, true, play);
     let hidden = hides::may_hide(record, index, requests, &forecast).map(Worst::never);
-    forecast.leave_open(hidden.or(ring).or(not_known));
+    let failure = on_failure::may_end(record, &forecast);
+    forecast.leave_open(hidden.or(ring).or(failure).or(not_known));
     forecast
 }
 

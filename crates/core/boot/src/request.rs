@@ -18,6 +18,7 @@ use bradawl_facts::text::visible;
 use bradawl_facts::timespan::parse_timespan;
 use bradawl_resolve::{Index, Near, Purpose, Source};
 use smallvec::SmallVec;
+use std::borrow::Cow;
 
 /// What one entry asks the boot for, and what is known of it.
 #[derive(Debug, Clone)]
@@ -58,9 +59,9 @@ pub struct Request<'a> {
     /// Whether the mount program passes the line over.
     pub refused: bool,
     /// The unit file that takes the entry's place in systemd.
-    pub local_unit: Option<&'a LocalUnit>,
+    pub local_unit: Option<Cow<'a, LocalUnit>>,
     /// Drop-ins of its device's unit.
-    pub device_unit: Option<&'a LocalUnit>,
+    pub device_unit: Option<Cow<'a, LocalUnit>>,
     /// What switches its unit off, if anything does.
     pub switched_off: Option<SwitchedOff>,
     /// Whether the host's own generator, which was asked, makes no unit of it.
@@ -107,14 +108,14 @@ fn request<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Request<
     let local_unit = index.unit(&written.unit);
     written.device_unit =
         index.unit(&device_unit(&written.path)).filter(|_| written.path.starts_with("/dev/"));
-    (written.local_unit, written.switched_off) =
-        (local_unit, switched_off(record, &written.unit, local_unit));
+    let local = local_unit.as_deref();
+    written.switched_off = switched_off(record, &written.unit, local);
     // What is tried is what the unit file says; who waits for it is what the
     // entry says (recorded).
-    let table = local_unit.and_then(|unit| as_line(unit, &written.entry)).map(Table::parse);
+    let table = local.and_then(|unit| as_line(unit, &written.entry)).map(Table::parse);
     if let Some(entry) = table.as_ref().and_then(|t| t.entries().pop()) {
         let Request { need, trial, .. } = as_written(known, index, entry);
-        (written.need, written.trial) = (need, trial);
+        (written.need, written.trial) = tried_at_once(local, need, trial);
     }
     if zram::is_made(record, &written.unit) {
         (written.need, written.trial, written.passing) = (Need::None, Trial::Works, false);
@@ -132,7 +133,7 @@ fn request<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Request<
     }
     // A check comes before them, as does the wait for the device.
     let checked = matches!(written.trial, Trial::Fails(Cause::Check, _));
-    let unit = local_unit.filter(|u| !u.masked && !checked && record.host.boots_with().is_systemd());
+    let unit = local.filter(|u| !u.masked && !checked && record.host.boots_with().is_systemd());
     match unit.map(|unit| conditions(record, index, unit)) {
         Some(Conditions::PassedOver(words)) => {
             written.trial = Trial::PassedOver(format!("its unit is passed over, as {words} does not hold"));
@@ -146,7 +147,21 @@ fn request<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Request<
         }
         Some(Conditions::Unknown(_) | Conditions::Hold) | None => {}
     }
+    written.local_unit = local_unit;
     written
+}
+
+/// A unit file's `What=` that is no path asks for no device: the mount program looks for it
+/// when the unit starts (recorded).
+fn tried_at_once<'a>(unit: Option<&LocalUnit>, need: Need<'a>, trial: Trial) -> (Need<'a>, Trial) {
+    let what = unit.and_then(|unit| unit.what.as_deref()).filter(|what| !what.starts_with('/'));
+    match (what, need) {
+        (Some(what), Need::Missing(_)) => {
+            let why = format!("no device has {}, which its unit file names", visible(what));
+            (Need::None, Trial::Fails(Cause::Source, why))
+        }
+        (_, need) => (need, trial),
+    }
 }
 
 fn switched_off(record: &Record, name: &str, unit: Option<&LocalUnit>) -> Option<SwitchedOff> {
@@ -311,6 +326,11 @@ fn in_background(entry: &Entry) -> bool {
     matches!(entry.fstype.as_str(), "nfs" | "nfs4") && entry.switched("bg", "fg")
 }
 
+/// Whether a path leads upwards somewhere.
+pub(super) fn winding(path: &str) -> bool {
+    path.starts_with('/') && path.split('/').any(|part| part == "..")
+}
+
 /// systemd also reads its options behind `comment=`.
 fn remark(entry: &Entry, word: &str) -> bool {
     entry.options.iter().any(|o| o.name == "comment" && o.value.as_deref() == Some(word))
@@ -358,7 +378,7 @@ impl<'a> Request<'a> {
     /// Whether the target of mounts waits for it: without `nofail`, be it in the
     /// entry or in the unit file that takes its place (recorded).
     pub fn is_waited_for(&self) -> bool {
-        match self.local_unit.filter(|unit| !unit.drop_ins) {
+        match self.local_unit.as_deref().filter(|unit| !unit.drop_ins) {
             Some(unit) => !unit.options.iter().flat_map(|o| o.split(',')).any(|option| option == "nofail"),
             None => !self.nofail,
         }
@@ -368,17 +388,25 @@ impl<'a> Request<'a> {
     /// local mounts are there.
     pub(super) fn service<'r>(&'r self, early: &Set<&str>) -> Option<&'r str> {
         let asked = self.entry.options.iter().filter(|o| o.name == "x-systemd.requires");
+        let by_file = self.local_unit.iter().flat_map(|unit| &unit.requires).map(String::as_str);
         asked
             .filter_map(|o| o.value.as_deref())
+            .chain(by_file)
             .filter(|v| v.ends_with(".service"))
             .find(|name| early.contains(name))
+    }
+
+    /// Whether its source is a path with `..` in it.
+    pub(super) fn winds(&self) -> bool {
+        matches!(self.source, Source::Path(_)) && winding(&self.entry.source)
     }
 
     /// Why the init system cannot load the unit it makes of it, and goes on
     /// without (recorded).
     pub fn unloadable(&self) -> Option<&'static str> {
         let target = self.target.as_deref()?;
-        let file = self.local_unit.filter(|u| !u.drop_ins && !u.masked && self.switched_off.is_none());
+        let file =
+            self.local_unit.as_deref().filter(|u| !u.drop_ins && !u.masked && self.switched_off.is_none());
         let elsewhere = |u: &LocalUnit| u.target.as_deref().is_none_or(|w| mount_unit(w) != u.name);
         match () {
             () if file.is_some_and(|u| u.name.ends_with(".mount") && elsewhere(u)) => {
@@ -386,6 +414,9 @@ impl<'a> Request<'a> {
             }
             () if target.contains(char::REPLACEMENT_CHARACTER) => Some(
                 "its target is not UTF-8; the init system cannot load its unit, and continues without it",
+            ),
+            () if self.winds() => Some(
+                "its source has .. in it; the init system cannot load its unit, and continues without it",
             ),
             () if target.ends_with('\r') => Some(
                 "its target ends with a carriage return; the init system cannot load its unit, and continues without it",
@@ -448,7 +479,7 @@ impl<'a> Request<'a> {
     #[allow(clippy::option_option)] // not said, without end, or a time
     pub fn device_limit(&self) -> Option<Option<f64>> {
         // A drop-in of the device's unit counts over what the entry says (recorded).
-        let own = self.device_unit.and_then(|unit| unit.job_timeout.clone());
+        let own = self.device_unit.as_deref().and_then(|unit| unit.job_timeout.clone());
         let limit = own.or_else(|| self.device_timeout()).as_deref().and_then(parse_timespan)?;
         Some(limit.filter(|s| *s > 0.0))
     }
@@ -456,7 +487,7 @@ impl<'a> Request<'a> {
     /// Seconds that the job of its unit may take, by a drop-in's `JobTimeoutSec=`
     /// (recorded); a wait for its device is part of it.
     pub fn job_limit(&self) -> Option<f64> {
-        let written = self.local_unit.and_then(|unit| unit.job_timeout.as_deref())?;
+        let written = self.local_unit.as_deref().and_then(|unit| unit.job_timeout.as_deref())?;
         parse_timespan(written).flatten().filter(|s| *s > 0.0)
     }
 

@@ -244,6 +244,12 @@ fn unknown(facts: Facts<'_>, entry: &Entry, source: &Source, content: Option<&Co
             "its {fstype} has recorded errors, and nothing mends them before it is mounted"
         )));
     }
+    if entry.fstype == "virtiofs" {
+        let tag = bradawl_facts::text::visible(&entry.source);
+        return Some(Doubt::event(format!(
+            "whether the virtual machine is given the share {tag} is not in the record"
+        )));
+    }
     is_network_type(&entry.fstype).then(|| Doubt::event("the network is not part of the record"))
 }
 

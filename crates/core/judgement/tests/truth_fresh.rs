@@ -27,6 +27,17 @@ const NOT_MODELLED: &[(&str, &str)] = &[
         "fresh-word-start-limit",
         "the same: a sound mount took longer than the 8 s that the scenario leaves it",
     ),
+    (
+        "mixed-dropin-conflicts",
+        "which of two units that exclude each other is left out hangs on the transaction: told as not known",
+    ),
+    ("mixed-service-conflicts", "the same"),
+    ("dots-onfailure-reboot", "what OnFailure= starts may come before login or not: told as not known"),
+    (
+        "mixed-multi-user-after-nofail",
+        "the recording times multi-user.target, which a drop-in has wait; login itself comes before",
+    ),
+    ("mixed-net-virtiofs", "whether the virtual machine has the share is in no record: told as assumed"),
     ("fresh-service-before-local", "no record tells whether a service succeeds: told as assumed"),
 ];
 
@@ -34,6 +45,7 @@ const NOT_MODELLED: &[(&str, &str)] = &[
 fn agrees_with_boots_written_down_before() {
     agrees("fresh", "");
     agrees("mixed", ", the second time");
+    agrees("dots", ", what that showed");
 }
 
 /// Holds a set against the forecast, and the page's row that names it with these words.

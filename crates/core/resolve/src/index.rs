@@ -8,6 +8,7 @@ use super::source::{Source, Tag};
 use bradawl_facts::map::Map;
 use bradawl_facts::path::tidy;
 use bradawl_facts::record::{ContentKind, Device, LocalUnit, Origin, PartitionEntry, PathFacts, Record};
+use std::borrow::Cow;
 use std::sync::OnceLock;
 
 /// All names of all devices of a record, ready to be asked.
@@ -183,11 +184,17 @@ impl<'a> Index<'a> {
         self.gathered.get_or_init(|| Gathered::of(self.record))
     }
 
-    /// The unit of this name that was written by hand.
-    pub fn unit(&self, name: &str) -> Option<&'a LocalUnit> {
+    /// What unit files and drop-ins written by hand say of the unit of this name, with those
+    /// that hold for many.
+    pub fn unit(&self, name: &str) -> Option<Cow<'a, LocalUnit>> {
         let units = self.record.units.as_deref().filter(|units| !units.is_empty())?;
         let named = || units.iter().enumerate().rev().map(|(n, unit)| (unit.name.clone(), n)).collect();
-        self.units.get_or_init(named).get(name).map(|n| &units[*n])
+        let named = self.units.get_or_init(named);
+        let of = |name: &str| named.get(name).map(|n| &units[*n]);
+        let general = LocalUnit::general_names(name);
+        let general: Vec<&LocalUnit> =
+            general.iter().filter_map(|name| of(name)).filter(|u| u.drop_ins).collect();
+        LocalUnit::merged(name, &general, of(name))
     }
 
     /// The partition that a source names, where a disk's table has it and the

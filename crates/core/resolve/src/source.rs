@@ -1,5 +1,6 @@
 use super::link::{decode_link, encode_link};
 use bradawl_catalogue::fstypes::{FsType, Lives, known};
+use bradawl_facts::path::tidy;
 use bradawl_facts::table::Entry;
 use std::fmt;
 
@@ -89,6 +90,11 @@ impl Source {
 
     /// Reads a name as it stands, without knowing its type.
     pub fn parse(text: &str) -> Source {
+        // Points and doubled slashes on the way name the same (recorded).
+        let rough = text.contains("/./") || text.contains("//");
+        if text.starts_with("/dev/") && rough && !text.contains("/../") {
+            return Source::parse(&tidy(text));
+        }
         for tag in Tag::ALL {
             if let Some(value) = text.strip_prefix(tag.name()).and_then(|t| t.strip_prefix('=')) {
                 return Source::Tag(tag, unquoted(value).to_owned());

@@ -3,27 +3,12 @@
 
 use super::super::doubt::DoubtSort;
 use super::super::forecast::EntryForecast;
+use super::super::on_failure::not_played as started_by_failures;
 use super::goal::Goal;
 use bradawl_catalogue::command_line::not_played;
-use bradawl_facts::map::Set;
 use bradawl_facts::record::CommandLine;
 use bradawl_facts::record::{InitKind, LocalUnit, Origin, Record};
 use bradawl_facts::text::visible;
-
-/// Mount units of the host's own that the boot starts and no entry stands for.
-fn unasked_mounts(record: &Record, entries: &[EntryForecast]) -> Vec<String> {
-    let local = record.units.as_deref().unwrap_or_default();
-    let by_target: Set<&str> = local
-        .iter()
-        .filter(|u| u.name.ends_with(".target"))
-        .flat_map(|u| u.requires.iter().chain(&u.wants))
-        .map(String::as_str)
-        .collect();
-    let own = local.iter().filter(|u| u.name.ends_with(".mount") && !u.drop_ins && !u.masked);
-    let started = own.filter(|u| u.wanted == Some(true) || by_target.contains(u.name.as_str()));
-    let asked = |u: &&LocalUnit| !entries.iter().any(|e| e.unit.as_deref() == Some(u.name.as_str()));
-    started.filter(asked).map(|u| visible(&u.name).into_owned()).collect()
-}
 
 /// What drop-ins of targets of the boot ask for and is not played: time limits, and
 /// services that have to succeed.
@@ -69,10 +54,12 @@ pub(super) fn assumed(record: &Record, entries: &[EntryForecast]) -> Vec<String>
     if record.host.origin == Some(Origin::Image) {
         assumed.push("the images given are all the disks that the host has".to_owned());
     }
-    let hangs = |e: &&EntryForecast| e.doubt == Some(DoubtSort::Event) && e.because_of.is_none();
-    for unit in unasked_mounts(record, entries) {
-        assumed.push(format!("{unit}, a mount that the boot starts and no entry asks for, works"));
+    for (entry, unit) in started_by_failures(record, entries) {
+        let unit = visible(unit);
+        assumed
+            .push(format!("{unit}, which the failure of line {} starts, does not end the boot", entry.line));
     }
+    let hangs = |e: &&EntryForecast| e.doubt == Some(DoubtSort::Event) && e.because_of.is_none();
     for entry in entries.iter().filter(hangs) {
         assumed.push(format!("line {}: {}; it is assumed to work", entry.line, entry.why));
     }

@@ -36,6 +36,8 @@ pub(super) struct PassedOver {
     pub repeats: bool,
     /// Whether the generator began its unit: whatever needs that finds it broken.
     pub half: bool,
+    /// Whether the generator makes its unit, which cannot be loaded then.
+    pub made: bool,
 }
 
 /// Of an entry that nothing else explains.
@@ -91,7 +93,8 @@ fn repeated<'r>(
     first: &mut Map<(bool, &'r str), (usize, &'r str)>,
 ) -> Option<PassedOver> {
     if let Some(why) = of_no_use(request) {
-        return Some(because(why.to_owned(), false));
+        let made = !request.lost && request.winds();
+        return Some(PassedOver { made, ..because(why.to_owned(), false) });
     }
     let (key, what) = match &request.target {
         Some(target) => ((false, target.as_str()), visible(target)),
@@ -125,5 +128,5 @@ fn of_no_use(request: &Request<'_>) -> Option<&'static str> {
 }
 
 fn because(why: String, repeats: bool) -> PassedOver {
-    PassedOver { why, repeats, half: false }
+    PassedOver { why, repeats, half: false, made: false }
 }

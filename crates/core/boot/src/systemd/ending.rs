@@ -52,7 +52,11 @@ impl<'a> Close<'a> {
         };
         let end = |id: usize| played.ends[id];
         // A goal without a unit is there at once.
-        let reached = if goal.unit().is_none() { Some(0.0) } else { login.and_then(|id| end(id).at) };
+        let reached = if goal.unit().is_none() {
+            Some(0.0)
+        } else {
+            login.map(end).filter(|end| end.there).and_then(|end| end.at)
+        };
         Close {
             goal,
             gates: of(&|id| before.as_ref().is_some_and(|b| b[id])),

@@ -58,7 +58,7 @@ const DEVICE_TIMEOUT_S: f64 = 90.0;
 /// The units that the generator makes of a table.
 pub fn units(record: &Record, requests: &[Request<'_>]) -> Units {
     let passed = passed_over(requests, SystemdVersion::of(record)).each;
-    let used = requests.iter().zip(passed).filter(|(_, p)| p.is_none()).map(|(r, _)| r);
+    let used = requests.iter().zip(passed).filter(|(_, p)| p.as_ref().is_none_or(|p| p.made)).map(|(r, _)| r);
     let mut made = Units::default();
     generator::generate(used, SystemdVersion::of(record), &generator::checkers(record), &mut made);
     made.links.sort();
@@ -90,7 +90,8 @@ pub(super) fn forecast(
         Some(_) => Goal::of(record),
         None => Goal::Login,
     };
-    let extra = extra::extra(record, index);
+    let mut extra = extra::extra(record, index);
+    extra.extend(extra::own_units(record, index, requests));
     let own = requests.len();
     let requests: Cow<'_, [Request<'_>]> = match extra.is_empty() {
         true => Cow::Borrowed(requests),
@@ -108,8 +109,9 @@ pub(super) fn forecast(
         && forecast.ended_by.is_none()
     {
         let target = visible(&added.target);
-        forecast.ended_by =
-            Some(format!("the kernel's command line adds a mount on {target}: {}", added.why));
+        let by_unit = record.units.iter().flatten().any(|u| Some(&u.name) == added.unit.as_ref());
+        let who = if by_unit { "a unit file of the host's own" } else { "the kernel's command line" };
+        forecast.ended_by = Some(format!("{who} adds a mount on {target}: {}", added.why));
     }
     forecast
 }
@@ -298,15 +300,25 @@ fn switch_off(
     masks.targets().filter(|name| *name != "local-fs.target").for_each(|name| graph.bar(name));
     match broken {
         _ if itself => graph.bar_local_fs(None),
-        Some(n) if bars => graph.bar_local_fs(Some(n)),
+        // What cannot be loaded keeps the others from being started in every version (recorded).
+        Some(n) if bars || requests[n].unloadable().is_some() => graph.bar_local_fs(Some(n)),
         Some(_) => graph.free_local_fs(),
         None => {}
     }
     SwitchedUnits {
         without_local_fs: broken.is_some(),
         reached_all_the_same: !bars && !itself,
-        no_emergency: masks.has("emergency.target") || masks.has("emergency.service"),
+        no_emergency: masks.has("emergency.target")
+            || masks.has("emergency.service")
+            || fails_quietly(record),
     }
+}
+
+/// Whether a drop-in has the failure of local-fs.target start nothing that is in the way of
+/// what is queued: emergency mode is (recorded).
+fn fails_quietly(record: &Record) -> bool {
+    let targets = record.units.iter().flatten().filter(|u| u.name == "local-fs.target");
+    targets.filter_map(|u| u.failure_mode.as_deref()).any(|mode| mode == "fail")
 }
 
 /// The entry that boot demands and whose unit cannot be loaded, or that requires
@@ -341,7 +353,7 @@ fn passed_over_in(line: CommandLine<'_>, requests: &[Request<'_>], version: Syst
     let mut pass_over = |setting: &str, concerned: fn(&Request<'_>) -> bool| {
         for (passed, _) in passed.iter_mut().zip(requests).filter(|(_, r)| concerned(r)) {
             let why = format!("{setting}= on the kernel's command line switches it off");
-            *passed = Some(PassedOver { why, repeats: false, half: false });
+            *passed = Some(PassedOver { why, repeats: false, half: false, made: false });
         }
     };
     if line.denies("fstab") {

@@ -4,7 +4,7 @@
 //! 247, 252 and 257).
 
 use super::super::need::Need;
-use super::super::request::Request;
+use super::super::request::{Request, winding};
 use super::super::trial::{Cause, Trial};
 use super::super::unit_name::is_rejected;
 use bradawl_catalogue::SystemdVersion;
@@ -63,8 +63,7 @@ pub(super) fn rejected(request: &Request<'_>, version: SystemdVersion) -> Option
             Some(_) => format!("the init system rejects {}=: it names no unit", option.name),
         });
     }
-    let winding = |path: &str| path.split('/').any(|part| part == "..");
-    let on_the_way = (source.starts_with("/dev/") || entry.is_swap()) && source.starts_with('/');
+    let on_the_way = source.starts_with("/dev/") || entry.is_swap();
     if on_the_way && winding(source) {
         return Some("the init system rejects a source with .. in it".to_owned());
     }

@@ -16,6 +16,7 @@ mod kernel_build;
 mod limits;
 mod paths;
 mod raw;
+mod unit_file;
 mod units;
 
 pub use accounts::Accounts;

@@ -3,7 +3,9 @@ use serde::{Deserialize, Serialize};
 
 /// A mount, automount or swap unit that was written by hand, beside the
 /// table: it takes the place of the one made from an entry of the same name. Of
-/// targets and devices only the drop-ins.
+/// targets and devices only the drop-ins; of services those that are tied to mounts.
+///
+/// Drop-ins that hold for many units stand under their own names: `mount`, `srv-.mount`.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[serde(default)]
@@ -44,6 +46,24 @@ pub struct LocalUnit {
     /// `After=`.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub after: Vec<String>,
+    /// `Before=`.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub before: Vec<String>,
+    /// `Conflicts=`.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub conflicts: Vec<String>,
+    /// `RequiresMountsFor=`.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub mounts_for: Vec<String>,
+    /// `OnFailure=`.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub on_failure: Vec<String>,
+    /// `OnFailureJobMode=`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub failure_mode: Option<String>,
+    /// `DefaultDependencies=no`: it may begin before the rest of the system.
+    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    pub early: bool,
     /// Conditions and assertions as written: `ConditionPathExists=/srv/key`.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub conditions: Vec<String>,

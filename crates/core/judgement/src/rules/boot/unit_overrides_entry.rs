@@ -22,7 +22,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     for request in case.requests {
-        let Some(unit) = request.local_unit else { continue };
+        let Some(unit) = &request.local_unit else { continue };
         let mut finding = case.finding(&RULE, request, FieldName::Target);
         case.judge(&mut finding, request);
         let path = visible(&unit.path).into_owned();
