@@ -130,11 +130,13 @@ fn look(files: &Files, name: String) -> Option<NamedUnit> {
                     key.trim() == "DefaultDependencies"
                         && matches!(value.trim(), "no" | "false" | "0" | "off")
                 };
+                unit.masked = text.trim().is_empty();
                 (unit.found, unit.early) = (true, text.lines().any(no));
             }
             Err(e) if e.kind() == io::ErrorKind::NotFound => {}
             // What is no regular file masks it, or cannot be read: it is there.
             Err(_) if files.collected().is_none() && files.exists(&path) => {
+                unit.masked = files.canonical(&path).as_deref() == Some("/dev/null");
                 (unit.found, unit.early) = (true, false);
             }
             Err(_) => open |= files.collected().is_some(),
@@ -148,7 +150,9 @@ fn look(files: &Files, name: String) -> Option<NamedUnit> {
 fn is_of_the_boot(name: &str) -> bool {
     const SERVICES: [&str; 3] =
         ["systemd-fsck@.service", "systemd-fsck-root.service", "systemd-remount-fs.service"];
-    SERVICES.contains(&name) || name.strip_suffix(".target").is_some_and(|t| AT_BOOT.contains(&t))
+    SERVICES.contains(&name)
+        || name.starts_with("systemd-fsck@")
+        || name.strip_suffix(".target").is_some_and(|t| AT_BOOT.contains(&t))
 }
 
 /// Whether drop-ins of this name hold for all units of a type.

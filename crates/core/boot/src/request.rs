@@ -4,7 +4,7 @@ use super::doubt::{Doubt, DoubtSort};
 use super::generated;
 use super::need::{Need, Needed, needed};
 use super::trial::{Cause, Facts, On, Trial, is_checked, mount, mounted_type, option_verdicts, swap};
-use super::unit_name::{device_unit, mount_unit, swap_unit};
+use super::unit_name::{check_unit, device_unit, mount_unit, swap_unit};
 use super::zram;
 use bradawl_catalogue::SystemdVersion;
 use bradawl_catalogue::fstypes::{FsType, known, waits_for_network};
@@ -121,7 +121,9 @@ fn request<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Request<
         (written.need, written.trial, written.passing) = (Need::None, Trial::Works, false);
     }
     // What another check finds is known to nobody.
-    let other_check = index.unit("systemd-fsck@.service").filter(|u| u.exec.is_some() && !u.masked);
+    let checks = ["systemd-fsck@.service".to_owned(), check_unit(&written.path)];
+    let other_check =
+        checks.iter().filter_map(|name| index.unit(name)).find(|u| u.exec.is_some() && !u.masked);
     if let Some(check) = other_check
         && written.path.starts_with("/dev/")
         && !written.is_root()
@@ -404,6 +406,10 @@ impl<'a> Request<'a> {
     /// Why the init system cannot load the unit it makes of it, and goes on
     /// without (recorded).
     pub fn unloadable(&self) -> Option<&'static str> {
+        let local = self.local_unit.as_deref().filter(|u| !u.masked && self.entry.is_swap());
+        if local.and_then(|u| u.what.as_deref()).is_some_and(|what| swap_unit(what) != self.unit) {
+            return Some("What= of its unit does not fit its name; the init system cannot load it");
+        }
         let target = self.target.as_deref()?;
         let file =
             self.local_unit.as_deref().filter(|u| !u.drop_ins && !u.masked && self.switched_off.is_none());

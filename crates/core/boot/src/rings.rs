@@ -1,9 +1,12 @@
 //! Local mounts on a directory that a server shares: the one waits for the
 //! network, which waits for local mounts, the other is a local mount. In the
 //! recorded boot (behind-net-on-nfs) the init system broke this ring at another
-//! unit than usual, one of the NFS client's, and the boot stopped.
+//! unit than usual, one of the NFS client's, and the boot stopped. Where what comes over the
+//! network is certain to fail, what lies on it may take local-fs.target along (recorded:
+//! third-netdev-bind-of-lost).
 
 use crate::forecast::{Outcome, Worst};
+use crate::need::Need;
 use crate::request::Request;
 use crate::verdict::{BootVerdict, Ending};
 use bradawl_facts::path::is_within;
@@ -16,15 +19,20 @@ pub(crate) fn may_stop(record: &Record, requests: &[Request<'_>]) -> Option<Wors
     }
     let asked = |r: &&Request<'_>| !r.noauto && !r.automount;
     let nfs = |r: &&Request<'_>| r.network && matches!(r.entry.fstype.as_str(), "nfs" | "nfs4");
-    let shared: Vec<&str> =
-        requests.iter().filter(asked).filter(nfs).filter_map(|r| r.target.as_deref()).collect();
+    let lost = |r: &&Request<'_>| r.network && matches!(r.need, Need::Missing(_));
+    let shared: Vec<&str> = requests
+        .iter()
+        .filter(asked)
+        .filter(|r| nfs(r) || lost(r))
+        .filter_map(|r| r.target.as_deref())
+        .collect();
     let local = requests.iter().filter(asked).filter(|r| !r.network && r.is_waited_for());
-    let on_it = local.filter(|r| {
-        r.target
-            .as_deref()
-            .is_some_and(|target| shared.iter().any(|above| target != *above && is_within(target, above)))
-    });
-    let lines: Vec<usize> = on_it.map(Request::line).collect();
+    let on_it = |r: &&Request<'_>| {
+        let own = r.target.as_deref().into_iter().filter(|target| !shared.contains(target));
+        let mut paths = own.chain(r.lies_under());
+        paths.any(|path| shared.iter().any(|above| is_within(path, above)))
+    };
+    let lines: Vec<usize> = local.filter(on_it).map(Request::line).collect();
     let place = "emergency mode".to_owned();
     let ending = Ending::Stops { place, check: false };
     let verdict = BootVerdict { early_s: 0.0, stall_s: Some(0.0), ending, at_worst: None };

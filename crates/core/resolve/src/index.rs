@@ -5,9 +5,10 @@ use super::link::decode_link;
 use super::looks::Looks;
 use super::purpose::Purpose;
 use super::source::{Source, Tag};
-use bradawl_facts::map::Map;
+use bradawl_facts::map::{Map, map_of};
 use bradawl_facts::path::tidy;
 use bradawl_facts::record::{ContentKind, Device, LocalUnit, Origin, PartitionEntry, PathFacts, Record};
+use smallvec::SmallVec;
 use std::borrow::Cow;
 use std::sync::OnceLock;
 
@@ -17,7 +18,7 @@ pub struct Index<'a> {
     devices: &'a [Device],
     paths: Map<&'a str, usize>,
     /// For each tag, in the order of [`Tag::ALL`].
-    tags: [Map<String, Vec<usize>>; 4],
+    tags: [Map<Cow<'a, str>, Answering>; 4],
     facts: Map<&'a str, &'a PathFacts>,
     devices_known: bool,
     links_complete: bool,
@@ -28,6 +29,9 @@ pub struct Index<'a> {
     gathered: OnceLock<Gathered>,
     units: OnceLock<Map<String, usize>>,
 }
+
+/// The devices that answer to a name, by their places: mostly one.
+type Answering = SmallVec<[usize; 2]>;
 
 /// What a source turned out to name.
 #[derive(Debug, Clone)]
@@ -57,8 +61,9 @@ impl<'a> Index<'a> {
     /// Gathers the names.
     pub fn new(record: &'a Record) -> Self {
         let devices = record.devices();
-        let mut paths = Map::default();
-        let mut tags: [Map<String, Vec<usize>>; 4] = Default::default();
+        let names = devices.iter().map(|d| 1 + d.links.as_ref().map_or(0, Vec::len)).sum();
+        let mut paths = map_of(names);
+        let mut tags: [Map<Cow<'a, str>, Answering>; 4] = std::array::from_fn(|_| map_of(devices.len()));
         for (i, device) in devices.iter().enumerate() {
             paths.insert(device.path.as_str(), i);
             for link in device.links.iter().flatten() {
@@ -193,7 +198,7 @@ impl<'a> Index<'a> {
         let of = |name: &str| named.get(name).map(|n| &units[*n]);
         let general = LocalUnit::general_names(name);
         let general: Vec<&LocalUnit> =
-            general.iter().filter_map(|name| of(name)).filter(|u| u.drop_ins).collect();
+            general.iter().filter_map(|name| of(name)).filter(|u| u.drop_ins && !u.says_nothing()).collect();
         LocalUnit::merged(name, &general, of(name))
     }
 
@@ -210,7 +215,7 @@ impl<'a> Index<'a> {
     pub(super) fn near(&self, tag: Tag, value: &str) -> Vec<Near<'a>> {
         let looks = self.looks.get_or_init(|| {
             let all = Tag::ALL.into_iter();
-            Looks::of(all.flat_map(|t| self.tags[t as usize].keys().map(move |v| (t, v.as_str()))))
+            Looks::of(all.flat_map(|t| self.tags[t as usize].keys().map(move |v| (t, v.as_ref()))))
         });
         let mut near: Vec<(usize, Tag, &str, usize)> = Vec::new();
         for (distance, other_tag, other) in looks.near(tag, value) {
@@ -218,7 +223,7 @@ impl<'a> Index<'a> {
                 continue;
             };
             let answering = answering.iter().take(MAX_ANSWERING);
-            near.extend(answering.map(|&i| (distance, other_tag, other.as_str(), i)));
+            near.extend(answering.map(|&i| (distance, other_tag, other.as_ref(), i)));
         }
         near.sort();
         near.truncate(5);
@@ -240,22 +245,28 @@ impl<'a> Index<'a> {
 
 /// The tagged names of a device: from its bytes and from the names under
 /// /dev/disk that exist.
-fn tags_of(device: &Device) -> Vec<(Tag, String)> {
+fn tags_of(device: &Device) -> SmallVec<[(Tag, Cow<'_, str>); 6]> {
     let content = device.content.as_ref().filter(|c| !c.kind.is_nameless());
     let partition = device.partition.as_ref();
     let own = [
-        (Tag::Uuid, content.and_then(|c| c.uuid.clone())),
-        (Tag::Label, content.and_then(|c| c.label.clone())),
-        (Tag::PartUuid, partition.and_then(|p| p.uuid.clone())),
-        (Tag::PartLabel, partition.and_then(|p| p.label.clone())),
+        (Tag::Uuid, content.and_then(|c| c.uuid.as_deref())),
+        (Tag::Label, content.and_then(|c| c.label.as_deref())),
+        (Tag::PartUuid, partition.and_then(|p| p.uuid.as_deref())),
+        (Tag::PartLabel, partition.and_then(|p| p.label.as_deref())),
     ];
-    let mut tags: Vec<_> = own.into_iter().filter_map(|(tag, value)| Some((tag, value?))).collect();
+    let mut tags: SmallVec<[(Tag, Cow<'_, str>); 6]> =
+        own.into_iter().filter_map(|(tag, value)| Some((tag, Cow::Borrowed(value?)))).collect();
     for link in device.links.iter().flatten() {
         let Some((folder, value)) = link.strip_prefix("/dev/disk/").and_then(|l| l.split_once('/')) else {
             continue;
         };
         if let Some(tag) = Tag::ALL.into_iter().find(|t| t.folder() == folder) {
-            tags.push((tag, decode_link(value)));
+            let name =
+                if value.contains('\\') { Cow::Owned(decode_link(value)) } else { Cow::Borrowed(value) };
+            // Mostly the same as from its bytes.
+            if !tags.iter().any(|(known, own)| *known == tag && *own == name) {
+                tags.push((tag, name));
+            }
         }
     }
     tags

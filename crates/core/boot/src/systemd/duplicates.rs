@@ -119,7 +119,7 @@ fn of_no_use(request: &Request<'_>) -> Option<&'static str> {
         Some(target) if target.len() > NAME_MAX && too_long(target) => {
             Some("a name in its target is longer than 255 bytes; the init system passes the line over")
         }
-        Some(_) if request.unloadable().is_some() => request.unloadable(),
+        _ if request.unloadable().is_some() => request.unloadable(),
         None if !request.entry.is_swap() => {
             Some("its target is no path; the init system passes the line over")
         }

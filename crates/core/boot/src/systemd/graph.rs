@@ -388,6 +388,13 @@ impl<'a> Graph<'a> {
             for path in request.lies_under() {
                 self.mounts_for(id, Tie::RequiresMountsFor, path);
             }
+            if let Some(automount) = self.automount_of(request) {
+                let parent = request.target.as_deref().and_then(|t| folders_above(t).next());
+                parent.into_iter().for_each(|path| self.mounts_for(automount, Tie::RequiresMountsFor, path));
+                let whole =
+                    self.id(Name::Unit(if request.network { "remote-fs.target" } else { "local-fs.target" }));
+                self.nodes[whole].after.push(automount);
+            }
             if request.entry.is_swap() {
                 let target = self.id(Name::Unit("swap.target"));
                 self.nodes[target].after.push(id);
@@ -402,6 +409,12 @@ impl<'a> Graph<'a> {
                 self.nodes[id].after.push(network);
             }
         }
+    }
+
+    /// The automount of a request, which needs what it is mounted on (recorded).
+    fn automount_of(&self, request: &Request<'_>) -> Option<usize> {
+        let name = request.unit.strip_suffix(".mount").filter(|_| request.automount)?;
+        self.find(&format!("{name}.automount"))
     }
 
     fn tie(&mut self, id: usize, tie: Tie, other: &str) {

@@ -30,6 +30,7 @@ pub use swap_units::{LostSwap, lost_swaps};
 pub use units::{DropIn, Link, Tie, Unit, Units};
 
 use super::by_type::{ByType, by_type, mounted_unasked};
+use super::conditions::{Conditions, conditions};
 use super::early::{by_initramfs_tools, degraded, mounts_usr};
 use super::forecast::{EntryForecast, EntryState, Forecast, Outcome, missing_facts};
 use super::request::Request;
@@ -160,7 +161,8 @@ fn boot(
         && !line.denies("fstab")
         && aborted.is_none()
         && !switched.without_local_fs
-        && !masks.has("systemd-remount-fs.service");
+        && !masks.has("systemd-remount-fs.service")
+        && remount_runs(record, index);
     let circle = circle::leave_out(&graph, requests.len(), &mut started);
     let ends = simulate::simulate(&graph, requests, &started);
     let played = Played {
@@ -296,12 +298,20 @@ fn switch_off(
 ) -> SwitchedUnits {
     let broken = requires_nothing(record, requests, masks);
     let bars = SystemdVersion::of(record).bars_broken();
+    let masked: Set<&str> =
+        record.services.iter().flatten().filter(|s| s.masked).map(|s| s.name.as_str()).collect();
+    let is_broken = |n: usize| {
+        let request = &requests[n];
+        let asks_masked = || required(request).any(|name| masked.contains(name));
+        request.unloadable().is_some() || request.automount || asks_masked()
+    };
     let itself = masks.has("local-fs.target");
     masks.targets().filter(|name| *name != "local-fs.target").for_each(|name| graph.bar(name));
     match broken {
         _ if itself => graph.bar_local_fs(None),
-        // What cannot be loaded keeps the others from being started in every version (recorded).
-        Some(n) if bars || requests[n].unloadable().is_some() => graph.bar_local_fs(Some(n)),
+        // What cannot be loaded, or is masked, keeps the others from being started in every
+        // version (recorded).
+        Some(n) if bars || is_broken(n) => graph.bar_local_fs(Some(n)),
         Some(_) => graph.free_local_fs(),
         None => {}
     }
@@ -312,6 +322,14 @@ fn switch_off(
             || masks.has("emergency.service")
             || fails_quietly(record),
     }
+}
+
+/// Whether the service that remounts root runs: its drop-ins may have conditions.
+fn remount_runs(record: &Record, index: &Index<'_>) -> bool {
+    let unit = index.unit("systemd-remount-fs.service").filter(|unit| !unit.masked);
+    let held = unit.as_ref().map(|unit| conditions(record, index, unit));
+    !matches!(held, Some(Conditions::PassedOver(_) | Conditions::Denied(_)))
+        && unit.is_none_or(|unit| unit.exec.is_none())
 }
 
 /// Whether a drop-in has the failure of local-fs.target start nothing that is in the way of
@@ -328,21 +346,35 @@ fn fails_quietly(record: &Record) -> bool {
 ///
 /// So it is with a check that is switched off (recorded with 252).
 fn requires_nothing(record: &Record, requests: &[Request<'_>], masks: &Masks<'_>) -> Option<usize> {
-    let absent: Set<&str> =
-        record.services.iter().flatten().filter(|s| !s.found).map(|s| s.name.as_str()).collect();
-    let demanded = |r: &Request<'_>| r.is_waited_for() && !r.noauto && !r.automount && !r.network && !r.lost;
-    let asks = |r: &Request<'_>| {
-        let named = r.entry.options.iter().filter(|o| o.name == "x-systemd.requires");
-        let by_file = r.local_unit.iter().flat_map(|u| &u.requires).map(String::as_str);
-        named.filter_map(|o| o.value.as_deref()).chain(by_file).any(|name| absent.contains(name))
-    };
+    let of_no_use = record.services.iter().flatten().filter(|s| !s.found || s.masked);
+    let absent: Set<&str> = of_no_use.map(|s| s.name.as_str()).collect();
+    // Of a swap nothing but swap.target, which nobody requires, is kept off.
+    let waited =
+        |r: &Request<'_>| r.is_waited_for() && !r.noauto && !r.network && !r.lost && !r.entry.is_swap();
+    let demanded = |r: &Request<'_>| waited(r) && !r.automount;
+    let watched = |r: &Request<'_>| waited(r) && r.automount && masks.has(&automount_unit(r));
+    let asks = |r: &Request<'_>| required(r).any(|name| absent.contains(name));
     let has_checker = generator::checkers(record);
     let unchecked = |r: &Request<'_>| {
         let device = device_unit(&r.path);
         let check = format!("systemd-fsck@{}.service", device.trim_end_matches(".device"));
         masks.has(&check) && generator::checked(r, &has_checker) == Some(Tie::Requires)
     };
-    requests.iter().position(|r| demanded(r) && (r.unloadable().is_some() || asks(r) || unchecked(r)))
+    requests
+        .iter()
+        .position(|r| watched(r) || demanded(r) && (r.unloadable().is_some() || asks(r) || unchecked(r)))
+}
+
+/// The units that an entry requires, by its options and its unit's files.
+fn required<'r>(request: &'r Request<'_>) -> impl Iterator<Item = &'r str> {
+    let named = request.entry.options.iter().filter(|o| o.name == "x-systemd.requires");
+    let by_file = request.local_unit.iter().flat_map(|u| &u.requires).map(String::as_str);
+    named.filter_map(|o| o.value.as_deref()).chain(by_file)
+}
+
+/// The automount of an entry, by its name.
+fn automount_unit(request: &Request<'_>) -> String {
+    request.unit.replace(".mount", ".automount")
 }
 
 /// Why no unit is made for each request, be it because the kernel's command

@@ -24,7 +24,7 @@ struct Need {
     usually: Usually,
 }
 
-const NEEDS: [Need; 4] = [
+const NEEDS: [Need; 5] = [
     Need {
         fstype: "xfs",
         options: &[
@@ -64,6 +64,13 @@ const NEEDS: [Need; 4] = [
         options: &["casefold", "strict_encoding"],
         name: "UNICODE",
         what: "upper and lower case taken for the same",
+        usually: Usually::With,
+    },
+    Need {
+        fstype: "tmpfs",
+        options: &["huge"],
+        name: "TRANSPARENT_HUGEPAGE",
+        what: "huge pages",
         usually: Usually::With,
     },
     Need {

@@ -271,8 +271,10 @@ fn judge(asked: &Asked<'_>, kind: &Kind, option: &OptionItem) -> (Verdict, About
             }
             let said = known(row, own, asked.kernel, spec.digits_on(asked.kernel));
             let taken = said.0 == Verdict::Accepted;
-            let built =
-                || objection(asked.built, asked.fstype, name).filter(|_| !taken_back(asked.options, name));
+            let built = || {
+                objection(asked.built, asked.fstype, name)
+                    .filter(|_| !taken_back(asked.options, name) && own != Some("never"))
+            };
             let objected = taken.then(built).flatten();
             objected.map_or(said, |(verdict, why)| (verdict, About::Kernel, why))
         }

@@ -15,8 +15,15 @@ pub struct KernelBuild {
 
 impl KernelBuild {
     /// The names that are kept of a configuration.
-    pub const KEPT: [&'static str; 6] =
-        ["CIFS_SWN_UPCALL", "QFMT_V2", "TMPFS_QUOTA", "UNICODE", "XFS_QUOTA", "XFS_SUPPORT_V4"];
+    pub const KEPT: [&'static str; 7] = [
+        "CIFS_SWN_UPCALL",
+        "QFMT_V2",
+        "TMPFS_QUOTA",
+        "TRANSPARENT_HUGEPAGE",
+        "UNICODE",
+        "XFS_QUOTA",
+        "XFS_SUPPORT_V4",
+    ];
 
     /// What a kernel's configuration says; `None`: nothing about these names, so
     /// that it may be none.

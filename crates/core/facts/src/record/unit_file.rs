@@ -75,6 +75,18 @@ impl LocalUnit {
         }
     }
 
+    /// Whether nothing in it has a say in what is mounted, or when.
+    pub fn says_nothing(&self) -> bool {
+        let of = LocalUnit {
+            name: self.name.clone(),
+            path: self.path.clone(),
+            drop_ins: self.drop_ins,
+            wanted: self.wanted,
+            ..LocalUnit::default()
+        };
+        *self == of
+    }
+
     /// The names of drop-ins that a unit has beside its own, the most general first: those of
     /// its type (`mount`) and of each part of its name (`srv-.mount`).
     pub fn general_names(name: &str) -> Vec<String> {
@@ -153,6 +165,12 @@ mod tests {
         let mut unit = LocalUnit { name: name.to_owned(), drop_ins: true, ..LocalUnit::default() };
         unit.read(text);
         unit
+    }
+
+    #[test]
+    fn what_has_no_say() {
+        assert!(unit("mount", "[Mount]\nTimeoutSec=9\n").says_nothing());
+        assert!(!unit("mount", "[Mount]\nOptions=ro\n").says_nothing());
     }
 
     #[test]

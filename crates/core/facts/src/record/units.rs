@@ -137,6 +137,9 @@ pub struct NamedUnit {
     pub name: String,
     /// Whether there is a file for it.
     pub found: bool,
+    /// Whether it is switched off for good: a link to /dev/null, or empty.
+    #[serde(skip_serializing_if = "std::ops::Not::not")]
+    pub masked: bool,
     /// Whether it begins before local mounts are there:
     /// `DefaultDependencies=no`.
     pub early: bool,

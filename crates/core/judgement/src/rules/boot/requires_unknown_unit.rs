@@ -98,7 +98,7 @@ mod tests {
         record.units = Some(Vec::new());
         record.services = Some(vec![
             NamedUnit { name: "ebb.service".into(), ..NamedUnit::default() },
-            NamedUnit { name: "flow.service".into(), found: true, early: true },
+            NamedUnit { name: "flow.service".into(), found: true, early: true, masked: false },
         ]);
         for (list, fires) in [
             ("x-systemd.requires=ebb.service", Some(Consequence::Missing)),

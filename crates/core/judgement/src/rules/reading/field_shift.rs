@@ -2,9 +2,12 @@ use super::{FIELDS, disagreement, judge};
 use crate::meant::{Known, Meant, Slip, meant};
 use crate::rules::{Basis, Case, Family, Finding, Fix, Rule};
 use bradawl_boot::Request;
+use bradawl_catalogue::fstypes::known;
+use bradawl_catalogue::options::Verdict;
 use bradawl_facts::Consequence;
 use bradawl_facts::table::{Edit, FieldName, Span};
 use bradawl_facts::text::visible;
+use bradawl_resolve::Source;
 
 /// Words that stand in the wrong field.
 pub(in crate::rules) const RULE: Rule = Rule {
@@ -29,10 +32,34 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     let known = Known { index: case.index };
     for request in case.requests {
         let line = case.table.line(request.line());
-        if let Some(meant) = line.and_then(|line| meant(known, case.table.slice(line.text))) {
+        let meant = || line.and_then(|line| meant(known, case.table.slice(line.text)));
+        if is_plain(case, request) {
+            debug_assert_eq!(meant(), None, "a line that is as it should be is read again in vain");
+        } else if let Some(meant) = meant() {
             findings.push(finding(case, request, &meant));
         }
     }
+}
+
+/// Whether each of six fields holds what belongs there, by what was found out about the entry
+/// already: most lines are so.
+fn is_plain(case: &Case<'_>, request: &Request<'_>) -> bool {
+    let entry = &request.entry;
+    let device = match &request.source {
+        Source::Tag(_, value) => !value.is_empty(),
+        Source::Device(_) => true,
+        _ => false,
+    };
+    let [_, _, _, _, dump, pass] = entry.fields.as_slice() else { return false };
+    let digit = |span: &Span| matches!(case.table.slice(*span), [b'0'..=b'9']);
+    device
+        && (entry.target.starts_with('/') || entry.fstype == "swap")
+        && known(&entry.fstype).is_some()
+        && !request.options.is_empty()
+        && request.options.iter().all(|checked| checked.verdict == Verdict::Accepted)
+        && digit(dump)
+        && digit(pass)
+        && !(entry.dump == 2 && entry.pass == 0)
 }
 
 fn finding(case: &Case<'_>, request: &Request<'_>, meant: &Meant) -> Finding {
