@@ -20,17 +20,17 @@ pub(crate) fn may_stop(record: &Record, requests: &[Request<'_>]) -> Option<Wors
     let asked = |r: &&Request<'_>| !r.noauto && !r.automount;
     let nfs = |r: &&Request<'_>| r.network && matches!(r.entry.fstype.as_str(), "nfs" | "nfs4");
     let lost = |r: &&Request<'_>| r.network && matches!(r.need, Need::Missing(_));
-    let shared: Vec<&str> = requests
-        .iter()
-        .filter(asked)
-        .filter(|r| nfs(r) || lost(r))
-        .filter_map(|r| r.target.as_deref())
-        .collect();
+    let targets = |those: &dyn Fn(&&Request<'_>) -> bool| -> Vec<String> {
+        let all = requests.iter().filter(asked).filter(|r| those(r));
+        all.filter_map(|r| r.target.clone()).collect()
+    };
+    let (shared, lost) = (targets(&nfs), targets(&lost));
     let local = requests.iter().filter(asked).filter(|r| !r.network && r.is_waited_for());
+    let below =
+        |path: &str, those: &[String]| those.iter().any(|above| path != above && is_within(path, above));
     let on_it = |r: &&Request<'_>| {
-        let own = r.target.as_deref().into_iter().filter(|target| !shared.contains(target));
-        let mut paths = own.chain(r.lies_under());
-        paths.any(|path| shared.iter().any(|above| is_within(path, above)))
+        r.target.as_deref().is_some_and(|target| below(target, &shared) || below(target, &lost))
+            || r.lies_under().iter().any(|path| below(path, &lost))
     };
     let lines: Vec<usize> = local.filter(on_it).map(Request::line).collect();
     let place = "emergency mode".to_owned();

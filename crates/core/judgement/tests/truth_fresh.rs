@@ -39,7 +39,6 @@ const NOT_MODELLED: &[(&str, &str)] = &[
     ),
     ("third-automount-lost-needed", "the same"),
     ("third-mask-tmp-entry", "something starts the other entry later, with a masked /tmp alone"),
-    ("third-mask-udev-settle", "whether a unit that an entry requires is masked is not kept"),
     ("third-makes-directory", "no record tells whether a service succeeds: told as assumed"),
     ("third-stops-mount", "no record tells what a service does"),
     (

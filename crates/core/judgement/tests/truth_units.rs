@@ -24,7 +24,6 @@ const NOT_MODELLED: &[(&str, &str)] = &[
         "unit-local-fs-requires-nofail",
         "the guest was slow: local-fs.target, which does not wait for the entry, was not reached when its wait ended",
     ),
-    ("unit-own-unit-lost", "mount units that no entry stands for are not played: told as assumed"),
     ("unit-service-hangs", "no record tells whether a service succeeds: told as assumed, with the worst"),
 ];
 
