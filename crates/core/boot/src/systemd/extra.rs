@@ -60,10 +60,7 @@ pub(super) fn own_units<'a>(
 }
 
 /// Mount units of the host's own that the boot starts and no entry stands for.
-pub(super) fn unasked_mounts<'r>(
-    record: &'r Record,
-    is_entry: impl Fn(&str) -> bool,
-) -> impl Iterator<Item = &'r LocalUnit> {
+fn unasked_mounts(record: &Record, is_entry: impl Fn(&str) -> bool) -> impl Iterator<Item = &LocalUnit> {
     let local = record.units.as_deref().unwrap_or_default();
     let of_targets = local.iter().filter(|u| u.name.ends_with(".target"));
     let by_target: Set<&str> =

@@ -6,7 +6,6 @@ use super::super::assembly::Lack;
 use super::super::early::Degraded;
 use super::super::need::Need;
 use super::super::request::Request;
-use super::super::unit_name::path_of;
 use super::generator::{checked, generate};
 use super::goal::Goal;
 use super::names::{Name, Names};
@@ -139,10 +138,6 @@ const SKELETON: [(&str, Tie, &str); 21] = [
     ("rescue.target", Tie::After, "sysinit.target"),
 ];
 
-/// Targets of the boot without `DefaultDependencies=no` in their files (systemd.target(5);
-/// recorded for sysinit.target).
-const WAITING_TARGETS: [&str; 3] = ["sysinit.target", "basic.target", "multi-user.target"];
-
 /// The moment at which users may log in (systemd-user-sessions.service).
 pub(super) const LOGIN: &str = "systemd-user-sessions.service";
 
@@ -219,69 +214,12 @@ impl<'a> Graph<'a> {
         }
     }
 
-    fn begins_late(&mut self, service: usize) {
+    pub(super) fn begins_late(&mut self, service: usize) {
         self.nodes[service].role = NodeRole::LateService;
         for tie in [Tie::Requires, Tie::After] {
             self.tie(service, tie, "sysinit.target");
         }
         self.tie(service, Tie::After, "basic.target");
-    }
-
-    /// What drop-ins of targets, unit files and drop-ins of entries, and services that are tied
-    /// to mounts ask for.
-    fn add_drop_ins(&mut self, requests: &[Request<'_>], world: &World<'_>) {
-        for (n, request) in requests.iter().enumerate() {
-            if let Some((id, unit)) = self.of_request[n].zip(request.local_unit.as_deref()) {
-                self.add_ties(id, unit, world);
-            }
-        }
-        for unit in world.local.iter().filter(|u| !u.masked) {
-            let service = unit.name.ends_with(".service") && !unit.drop_ins && !unit.name.contains('@');
-            if !service && !(unit.drop_ins && unit.name.ends_with(".target")) {
-                continue;
-            }
-            let id = self.id(Name::Unit(&unit.name));
-            self.add_ties(id, unit, world);
-            // A target waits for all that it asks for, unless its file says otherwise.
-            if WAITING_TARGETS.contains(&unit.name.as_str()) {
-                unit.requires.iter().chain(&unit.wants).for_each(|name| self.tie(id, Tie::After, name));
-            }
-            if service && !unit.early {
-                self.begins_late(id);
-            }
-            if service && unit.wanted == Some(true) {
-                let goal = self.id(Name::Unit("multi-user.target"));
-                self.start(goal, Tie::Wants, id);
-            }
-        }
-    }
-
-    fn add_ties(&mut self, id: usize, unit: &LocalUnit, world: &World<'_>) {
-        let ties = [
-            (Tie::Requires, &unit.requires),
-            (Tie::Wants, &unit.wants),
-            (Tie::After, &unit.after),
-            (Tie::Before, &unit.before),
-            (Tie::RequiresMountsFor, &unit.mounts_for),
-        ];
-        for (tie, names) in ties {
-            for name in names {
-                match name.strip_suffix(".device").map(path_of) {
-                    Some(path) if tie == Tie::Requires => self.require_device(id, &path, world),
-                    _ => self.tie(id, tie, name),
-                }
-            }
-        }
-    }
-
-    /// A device that a unit binds itself to, and waits for.
-    fn require_device(&mut self, id: usize, path: &str, world: &World<'_>) {
-        let device = self.id(Name::Device(path));
-        if self.nodes[device].role == NodeRole::Point && (world.lost)(path) {
-            self.nodes[device].role = NodeRole::Device(Arrival::Lost(world.device_timeout));
-        }
-        self.start(id, Tie::Requires, device);
-        self.nodes[id].after.push(device);
     }
 
     /// The node of this name, made when it is new.
@@ -417,7 +355,7 @@ impl<'a> Graph<'a> {
         self.find(&format!("{name}.automount"))
     }
 
-    fn tie(&mut self, id: usize, tie: Tie, other: &str) {
+    pub(super) fn tie(&mut self, id: usize, tie: Tie, other: &str) {
         match tie {
             Tie::RequiresMountsFor | Tie::WantsMountsFor => self.mounts_for(id, tie, other),
             // Units that nobody knows have no say (recorded).
@@ -438,7 +376,7 @@ impl<'a> Graph<'a> {
     }
 
     /// The mounts that a path lies on.
-    fn mounts_for(&mut self, id: usize, tie: Tie, path: &str) {
+    pub(super) fn mounts_for(&mut self, id: usize, tie: Tie, path: &str) {
         let tie = if tie == Tie::RequiresMountsFor { Tie::Requires } else { Tie::Wants };
         let path = tidy(path);
         for folder in std::iter::once(path.as_ref()).chain(folders_above(&path)) {
@@ -449,7 +387,7 @@ impl<'a> Graph<'a> {
         }
     }
 
-    fn start(&mut self, by: usize, tie: Tie, unit: usize) {
+    pub(super) fn start(&mut self, by: usize, tie: Tie, unit: usize) {
         match tie {
             Tie::Requires => self.nodes[by].requires.push(unit),
             _ => self.nodes[by].wants.push(unit),

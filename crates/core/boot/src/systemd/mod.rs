@@ -5,6 +5,7 @@
 //! 127 recorded boots of version 252 (test `truth_boots`).
 
 mod assumed;
+mod by_hand;
 mod circle;
 mod containers;
 mod differs;

@@ -23,7 +23,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
     let Some(image) = case.record.early.as_ref().and_then(|e| e.image.as_ref()) else { return };
-    for misfit in misfits(case.record, &case.index, &case.requests) {
+    for misfit in misfits(case.record, case.index, case.requests) {
         let (message, why) = told(&visible(&image.path), &misfit);
         findings.push(finding(image, message, why));
     }
