@@ -117,7 +117,8 @@ pub fn forecast(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) ->
     let not_known = worst::worst(record, index, requests, &forecast, facts, true, play);
     let hidden = hides::may_hide(record, index, requests, &forecast).map(Worst::never);
     let failure = on_failure::may_end(record, &forecast);
-    forecast.leave_open(hidden.or(ring).or(failure).or(not_known));
+    let misfit = early::misfit_may_end(record, index, requests);
+    forecast.leave_open(misfit.or(hidden).or(ring).or(failure).or(not_known));
     forecast
 }
 

@@ -1,10 +1,11 @@
 //! Whether the image that boots next fits what root lies on: what opens, assembles and
 //! activates the layers under root is packed into it.
 
+use super::super::forecast::{Outcome, Worst};
 use super::super::request::Request;
+use super::super::verdict::{BootVerdict, Ending};
 use bradawl_facts::record::{ContentKind, CryptEntry, Device, DeviceKind, Initramfs, InitramfsImage, Record};
 use bradawl_facts::table::Table;
-use bradawl_facts::text::visible;
 use bradawl_resolve::{Index, Resolution, Source};
 use std::collections::BTreeSet;
 
@@ -88,30 +89,19 @@ pub fn misfits(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) -> 
     all
 }
 
-/// What is assumed of the boot where the image does not fit.
-pub(super) fn assumed(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) -> Option<String> {
+/// How the boot may end where the image does not fit: no boot of such was recorded, so that
+/// nothing is said for certain.
+pub(crate) fn may_end(record: &Record, index: &Index<'_>, requests: &[Request<'_>]) -> Option<Worst> {
     let first = misfits(record, index, requests).into_iter().next()?;
-    let image = visible(&record.early.as_ref()?.image.as_ref()?.path).into_owned();
-    Some(match first {
-        Misfit::Lacks(layer) => {
-            format!("the initramfs finds root, although {image} lacks {}", layer.program())
-        }
-        Misfit::ContainerUnknown(name) => {
-            format!("the initramfs opens {}, which {image} does not know", visible(&name))
-        }
-        Misfit::ContainerFrom { name, image: from, .. } => {
-            format!("the initramfs opens {}, which {image} has on {}", visible(&name), visible(&from))
-        }
-        Misfit::VolumeUnlisted { path } => {
-            format!(
-                "the initramfs looks at {}, which the devices file in {image} does not list",
-                visible(&path)
-            )
-        }
-        Misfit::TableNames { source, .. } => {
-            format!("the initramfs does not wait for {}, which the table in {image} names", visible(&source))
-        }
-    })
+    let target = match &first {
+        Misfit::TableNames { target, .. } => target.as_str(),
+        _ => "/",
+    };
+    let line = requests.iter().find(|r| r.target.as_deref() == Some(target)).map(Request::line);
+    let verdict =
+        BootVerdict { early_s: 0.0, stall_s: Some(0.0), ending: Ending::Initramfs("/"), at_worst: None };
+    let (outcome, lines) = (Outcome::NoRoot, line.into_iter().collect());
+    Some(Worst { outcome, stall_s: Some(0.0), verdict, lines, asked: Vec::new() })
 }
 
 /// A container under root that the image does not know as crypttab does. Only

@@ -21,6 +21,7 @@ pub(super) fn root_has_options_of(record: &Record, request: &Request<'_>) -> boo
     dracut_plain::mounts_root_by(record, request)
 }
 
+pub(super) use fit::may_end as misfit_may_end;
 pub use fit::{Layer, Misfit, misfits};
 pub use resume::{ResumePlace, ResumeSetting, ResumeWait, resume_setting, resume_wait};
 pub(super) use usr::refused_by;
@@ -101,9 +102,6 @@ pub(super) fn play(
         asked.map(|name| format!("somebody types the passphrase of {} in the initramfs", visible(&name)));
     forecast.assumed.extend(typed);
     forecast.assumed.extend(kernel_alone::assumed(record));
-    if given_up.is_none() {
-        forecast.assumed.extend(fit::assumed(record, index, requests));
-    }
     if given_up.is_none() {
         let unasked = usr::mounted_unasked(record, requests)
             .or_else(|| tiny::mounted_unasked(record, requests))
