@@ -106,17 +106,19 @@ fn request<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Request<
     let record = known.record;
     let mut written = as_written(known, index, entry);
     let local_unit = index.unit(&written.unit);
-    written.device_unit =
-        index.unit(&device_unit(&written.path)).filter(|_| written.path.starts_with("/dev/"));
     let local = local_unit.as_deref();
     written.switched_off = switched_off(record, &written.unit, local);
     // What is tried is what the unit file says; who waits for it is what the
     // entry says (recorded).
     let table = local.and_then(|unit| as_line(unit, &written.entry)).map(Table::parse);
     if let Some(entry) = table.as_ref().and_then(|t| t.entries().pop()) {
-        let Request { need, trial, .. } = as_written(known, index, entry);
-        (written.need, written.trial) = tried_at_once(local, need, trial);
+        let Request { need, trial, path, .. } = as_written(known, index, entry);
+        written.path = path;
+        let unit = local.filter(|_| !SystemdVersion::of(record).reads_tags_in_units());
+        (written.need, written.trial) = tried_at_once(unit, need, trial);
     }
+    written.device_unit =
+        index.unit(&device_unit(&written.path)).filter(|_| written.path.starts_with("/dev/"));
     if zram::is_made(record, &written.unit) {
         (written.need, written.trial, written.passing) = (Need::None, Trial::Works, false);
     }

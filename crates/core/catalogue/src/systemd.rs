@@ -52,6 +52,19 @@ impl SystemdVersion {
         self >= SystemdVersion(254)
     }
 
+    /// Whether a unit file's `What=` that is a tag stands for the device, which is then
+    /// waited for. Seen in 262 and not in 252; those between count with 262.
+    pub fn reads_tags_in_units(self) -> bool {
+        self >= SystemdVersion(253)
+    }
+
+    /// Whether emergency mode is in the way of what is queued, so that
+    /// `OnFailureJobMode=fail` of local-fs.target starts nothing. Seen in 252 and not in 262;
+    /// those between count with 262.
+    pub fn emergency_yields(self) -> bool {
+        self < SystemdVersion(253)
+    }
+
     /// Whether `x-systemd.wants=` and `x-systemd.wants-mounts-for=` are known.
     pub fn knows_wants(self) -> bool {
         self.knows("x-systemd.wants")

@@ -62,6 +62,7 @@ fn agrees_with_boots_written_down_before() {
     agrees("mixed", ", the second time");
     agrees("dots", ", what that showed");
     agrees("third", ", the third time");
+    agrees("mixed-262", ", some of them with 262");
 }
 
 /// Holds a set against the forecast, and the page's row that names it with these words.

@@ -336,6 +336,9 @@ fn remount_runs(record: &Record, index: &Index<'_>) -> bool {
 /// Whether a drop-in has the failure of local-fs.target start nothing that is in the way of
 /// what is queued: emergency mode is (recorded).
 fn fails_quietly(record: &Record) -> bool {
+    if !SystemdVersion::of(record).emergency_yields() {
+        return false;
+    }
     let targets = record.units.iter().flatten().filter(|u| u.name == "local-fs.target");
     targets.filter_map(|u| u.failure_mode.as_deref()).any(|mode| mode == "fail")
 }
