@@ -35,6 +35,7 @@ pub mod swap;
 mod systemd;
 mod trial;
 mod twice;
+mod unit_file;
 mod unit_name;
 mod verdict;
 mod worst;

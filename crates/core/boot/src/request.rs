@@ -1,9 +1,9 @@
 use super::assembly::Lack;
-use super::conditions::{Conditions, conditions};
 use super::doubt::{Doubt, DoubtSort};
 use super::generated;
 use super::need::{Need, Needed, needed};
 use super::trial::{Cause, Facts, On, Trial, is_checked, mount, mounted_type, option_verdicts, swap};
+use super::unit_file::{as_line, switched_off, tried_at_once, unless_conditions};
 use super::unit_name::{check_unit, device_unit, mount_unit, swap_unit};
 use super::zram;
 use bradawl_catalogue::SystemdVersion;
@@ -11,9 +11,8 @@ use bradawl_catalogue::fstypes::{FsType, known, waits_for_network};
 use bradawl_catalogue::options::Checked;
 use bradawl_facts::map::Set;
 use bradawl_facts::path::{folders_above, tidy};
-use bradawl_facts::record::CommandLine;
 use bradawl_facts::record::{Content, Device, LocalUnit, PathFacts, PathKind, Record};
-use bradawl_facts::table::{ByMount, Entry, Line, LineKind, OptionItem, Table, by_mount, encode, stumble};
+use bradawl_facts::table::{ByMount, Entry, Line, LineKind, OptionItem, Table, by_mount, stumble};
 use bradawl_facts::text::visible;
 use bradawl_facts::timespan::parse_timespan;
 use bradawl_resolve::{Index, Near, Purpose, Source};
@@ -135,70 +134,11 @@ fn request<'a>(known: Facts<'a>, index: &'a Index<'a>, entry: Entry) -> Request<
         let why = format!("{} has another check come before it", visible(&check.path));
         written.trial = Trial::Unknown(Doubt::not_known(why));
     }
-    // A check comes before them, as does the wait for the device.
-    let checked = matches!(written.trial, Trial::Fails(Cause::Check, _));
-    let unit = local.filter(|u| !u.masked && !checked && record.host.boots_with().is_systemd());
-    match unit.map(|unit| conditions(record, index, unit)) {
-        Some(Conditions::PassedOver(words)) => {
-            written.trial = Trial::PassedOver(format!("its unit is passed over, as {words} does not hold"));
-        }
-        Some(Conditions::Denied(words)) => {
-            written.trial = Trial::Fails(Cause::Assertion, format!("{words} of its unit does not hold"));
-        }
-        Some(Conditions::Unknown(words)) if !matches!(written.trial, Trial::Fails(..)) => {
-            let why = format!("its unit has {words}, of which nothing is known");
-            written.trial = Trial::Unknown(Doubt::event(why));
-        }
-        Some(Conditions::Unknown(_) | Conditions::Hold) | None => {}
+    if let Some(trial) = local.and_then(|unit| unless_conditions(record, index, unit, &written.trial)) {
+        written.trial = trial;
     }
     written.local_unit = local_unit;
     written
-}
-
-/// A unit file's `What=` that is no path asks for no device: the mount program looks for it
-/// when the unit starts (recorded).
-fn tried_at_once<'a>(unit: Option<&LocalUnit>, need: Need<'a>, trial: Trial) -> (Need<'a>, Trial) {
-    let what = unit.and_then(|unit| unit.what.as_deref()).filter(|what| !what.starts_with('/'));
-    match (what, need) {
-        (Some(what), Need::Missing(_)) => {
-            let why = format!("no device has {}, which its unit file names", visible(what));
-            (Need::None, Trial::Fails(Cause::Source, why))
-        }
-        (_, need) => (need, trial),
-    }
-}
-
-fn switched_off(record: &Record, name: &str, unit: Option<&LocalUnit>) -> Option<SwitchedOff> {
-    if unit.is_some_and(|u| u.masked) {
-        return Some(SwitchedOff::ByFile);
-    }
-    let mut words = CommandLine::of(record).words();
-    words.any(|w| w.strip_prefix("systemd.mask=") == Some(name)).then_some(SwitchedOff::ByCommandLine)
-}
-
-/// What a unit file asks for, as a line of a table; what drop-ins do not set
-/// stays as the entry has it.
-fn as_line(unit: &LocalUnit, entry: &Entry) -> Option<Vec<u8>> {
-    let swap = unit.name.ends_with(".swap");
-    let own = |text: &str| unit.drop_ins.then(|| text.to_owned());
-    let options = entry.options.iter().map(|o| match &o.value {
-        Some(value) => format!("{}={value}", o.name),
-        None => o.name.clone(),
-    });
-    let options = options.collect::<Vec<_>>().join(",");
-    let what = unit.what.clone().or_else(|| own(&entry.source))?;
-    let target = if swap { "none".to_owned() } else { unit.target.clone().or_else(|| own(&entry.target))? };
-    let fstype = unit.fstype.clone().or_else(|| own(&entry.fstype)).unwrap_or_else(|| "auto".to_owned());
-    let fstype = if swap { "swap".to_owned() } else { fstype };
-    let options = unit.options.clone().or_else(|| own(&options)).unwrap_or_else(|| "defaults".to_owned());
-    let fields =
-        [what, target, fstype, options].map(|f| if f.is_empty() { "defaults".to_owned() } else { f });
-    let mut line = fields.map(|f| encode(f.as_bytes())).join(&b' ');
-    // The check that the generator has a unit require stays beside drop-ins.
-    if unit.drop_ins {
-        line.extend(format!(" 0 {}", entry.pass).into_bytes());
-    }
-    Some(line)
 }
 
 /// The entry as it stands in the unit that the init system makes: it takes a

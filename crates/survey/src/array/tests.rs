@@ -43,6 +43,15 @@ pub(crate) fn sum(view: &View) -> Option<String> {
     Some(Sha256::digest(&bytes).iter().map(|byte| format!("{byte:02x}")).collect())
 }
 
+/// The members in these files, and what is said of each.
+fn opened(bytes: &mut HashMap<String, Vec<u8>>, files: &[String]) -> Vec<(Content, View)> {
+    let open = |file: &String| {
+        let bytes = bytes.remove(file).unwrap();
+        (identify(&bytes).unwrap(), View::of(Arc::new(bytes)))
+    };
+    files.iter().map(open).collect()
+}
+
 /// Its first and its last bytes.
 fn ends(view: &View) -> Vec<u8> {
     const SOME: usize = 600 << 10;
@@ -58,13 +67,7 @@ fn every_layout_is_read_as_the_kernel_reads_it() {
     let (mut bytes, arrays) = recorded("arrays");
     let (mut whole, mut without) = (0, 0);
     for (name, expected, files) in &arrays {
-        let members: Vec<(Content, View)> = files
-            .iter()
-            .map(|file| {
-                let bytes = bytes.remove(file).unwrap();
-                (identify(&bytes).unwrap(), View::of(Arc::new(bytes)))
-            })
-            .collect();
+        let members = opened(&mut bytes, files);
         assert!(members.iter().all(|(content, _)| content.kind == ContentKind::RaidMember), "{name}");
         let read = |left_out: Option<usize>| {
             let there: Vec<(&Content, View)> = members
@@ -99,13 +102,7 @@ fn chains_and_unequal_stripes_are_read_as_the_kernel_reads_them() {
     let (mut bytes, all) = recorded("volumes");
     let arrays: Vec<&Recorded> = all.iter().filter(|(name, ..)| !name.contains('/')).collect();
     for (name, expected, files) in &arrays {
-        let members: Vec<(Content, View)> = files
-            .iter()
-            .map(|file| {
-                let bytes = bytes.remove(file).unwrap();
-                (identify(&bytes).unwrap(), View::of(Arc::new(bytes)))
-            })
-            .collect();
+        let members = opened(&mut bytes, files);
         let there = |from: usize| -> Vec<(&Content, View)> {
             members[from..].iter().map(|(content, view)| (content, view.clone())).collect()
         };
