@@ -53,12 +53,13 @@ pub use forecast::{EntryForecast, EntryState, Event, Forecast, Outcome, Worst};
 pub use loss::Loss;
 pub use need::Need;
 pub use network::server;
-pub use request::{Request, SwitchedOff};
+pub use request::Request;
 pub use systemd::{
     Container, Difference, DropIn, Link, LostSwap, OtherGoal, Tie, Unit, Units, containers, differences,
     generator_aborts, lost_swaps, made_lines, other_goal, told_lines, units,
 };
 pub use trial::{Cause, Trial, type_objection};
+pub use unit_file::SwitchedOff;
 pub use unit_name::{device_unit, escape_path, mount_unit, swap_unit};
 pub use verdict::{Absent, AtWorst, BootVerdict, Ending};
 

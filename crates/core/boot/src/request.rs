@@ -3,7 +3,7 @@ use super::doubt::{Doubt, DoubtSort};
 use super::generated;
 use super::need::{Need, Needed, needed};
 use super::trial::{Cause, Facts, On, Trial, is_checked, mount, mounted_type, option_verdicts, swap};
-use super::unit_file::{as_line, switched_off, tried_at_once, unless_conditions};
+use super::unit_file::{SwitchedOff, as_line, switched_off, tried_at_once, unless_conditions};
 use super::unit_name::{check_unit, device_unit, mount_unit, swap_unit};
 use super::zram;
 use bradawl_catalogue::SystemdVersion;
@@ -67,16 +67,6 @@ pub struct Request<'a> {
     pub unmade: bool,
     /// Whether its device ends with the running system.
     pub passing: bool,
-}
-
-/// What switches a unit off for good.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum SwitchedOff {
-    /// A unit file that is empty, or a link to /dev/null.
-    ByFile,
-    /// `systemd.mask=` on the kernel's command line
-    /// (systemd-debug-generator(8)).
-    ByCommandLine,
 }
 
 /// What every entry of a table asks for, each by itself.

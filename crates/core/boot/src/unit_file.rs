@@ -3,12 +3,21 @@
 use super::conditions::{Conditions, conditions};
 use super::doubt::Doubt;
 use super::need::Need;
-use super::request::SwitchedOff;
 use super::trial::{Cause, Trial};
 use bradawl_facts::record::{CommandLine, LocalUnit, Record};
 use bradawl_facts::table::{Entry, encode};
 use bradawl_facts::text::visible;
 use bradawl_resolve::Index;
+
+/// What switches a unit off for good.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum SwitchedOff {
+    /// A unit file that is empty, or a link to /dev/null.
+    ByFile,
+    /// `systemd.mask=` on the kernel's command line
+    /// (systemd-debug-generator(8)).
+    ByCommandLine,
+}
 
 /// A unit file's `What=` that is no path asks for no device: the mount program looks for it
 /// when the unit starts (recorded).
