@@ -72,7 +72,7 @@ make ext3-default 64M mkfs.ext3 -q -F
 make ext2-default 32M mkfs.ext2 -q -F
 make xfs-default 320M mkfs.xfs -q -f
 make xfs-v4 320M mkfs.xfs -q -f -m crc=0
-make xfs-stripe 320M mkfs.xfs -q -f -d su=64k,sw=4
+make xfs-stripe 640M mkfs.xfs -q -f -d su=64k,sw=4
 make btrfs-default 128M mkfs.btrfs -q -f
 make f2fs-default 128M mkfs.f2fs -q -f
 make f2fs-compressed 128M mkfs.f2fs -q -f -O extra_attr,compression

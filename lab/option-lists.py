@@ -1,8 +1,8 @@
 #!/usr/bin/env python3
-"""option-lists.py PROGRAM OUT [WORDS]: mount option lists to ask kernels about, a line each: type, variant of the image, options.
+"""option-lists.py PROGRAM OUT [WORDS [TYPE...]]: mount option lists to ask kernels about, a line each: type, variant of the image, options.
 Every option of every type with values of every kind, its neighbours' options, pairs of options, and the mount program's
 own words. What is asked comes from the catalogue's names, never from its verdicts. With WORDS it is about the types that a
-program mounts, for record-helpers.py; WORDS has further words to ask about, a type and a word a line."""
+program mounts, for record-helpers.py, all or these; WORDS has further words to ask about, a type and a word a line."""
 import itertools, json, random, re, subprocess, sys
 program, out, helpers = sys.argv[1], sys.argv[2], sys.argv[3:]
 rng = random.Random(2611)
@@ -14,7 +14,7 @@ VARIANTS = {
     'overlay': ['none'], 'hugetlbfs': ['none'], 'devpts': ['none'], 'proc': ['none'], 'debugfs': ['none'], 'tracefs': ['none'],
     'bpf': ['none'], 'cgroup2': ['none'], 'mqueue': ['none'], 'sysfs': ['none'],
 }
-if helpers: VARIANTS = {t: ['server'] for t in ('nfs', 'nfs4', 'cifs', 'smb3', 'ntfs-3g', 'fuse.sshfs', '9p')}
+if helpers: VARIANTS = {t: ['server'] for t in helpers[1:] or ('nfs', 'nfs4', 'cifs', 'smb3', 'ntfs-3g', 'fuse.sshfs', '9p')}
 # The younger names of NFS and SMB are asked the plain forms only.
 BRIEF = ('nfs4', 'smb3')
 ELDERS = {'ext2': 'ext4', 'ext3': 'ext4', 'msdos': 'vfat', 'ramfs': 'tmpfs'}
@@ -40,7 +40,8 @@ def ask(fstype, variant, options):
         seen.add((fstype, variant, options)); rows.append((fstype, variant, options))
 all_names = {}
 for fstype in VARIANTS: all_names[fstype] = reference(ELDERS.get(fstype, fstype)) + (reference(fstype) if fstype in ELDERS else [])
-everything = sorted({o['name'] for options in all_names.values() for o in options})
+strangers = [reference(t) for t in ('ext4', 'vfat', 'nfs', 'cifs', 'tmpfs')] if helpers[1:] else []
+everything = sorted({o['name'] for options in [*all_names.values(), *strangers] for o in options})
 for fstype, variants in VARIANTS.items():
     options = {o['name']: o for o in all_names[fstype]}
     for n, variant in enumerate(variants):
@@ -71,7 +72,7 @@ OWN = ['user', 'users', 'nouser', 'owner', 'group', 'nogroup', 'noowner', 'nouse
        'encryption=aes', 'verity.hashdevice=/dev/vdb', 'verity.roothash=00', 'verity.roothashfile=/x', 'verity.hashoffset=1', 'verity.fecdevice=/x', 'verity.fecoffset=1', 'verity.fecroots=2', 'verity.roothashsig=/x', 'verity.oncorruption=ignore', 'verity.oncorruption=x', 'verity.x',
        'uid=root', 'gid=root', 'uid=nosuchuser', 'gid=nosuchgroup', 'uid=nobody', 'gid=nogroup', 'uid=useruid', 'helper=x', 'uhelper=x', 'context=x', 'fscontext=x', 'defcontext=x', 'rootcontext=x', 'context="a:b:c"',
        'seclabel', 'noseclabel', 'smackfsroot=x', 'smackfsdef=x', 'umask=022', 'mode=0755', 'nodefaults', 'rw=recursive', 'ro=recursive', 'ro=vfs', 'ro=fs', 'noexec=recursive', 'nosuid=vfs', 'noatime=recursive', 'nosymfollow=recursive', 'ro=x', 'rw=x', 'noatime=x', 'quota', 'usrquota', 'x', '', ',', 'ro,', ',ro', 'ro,,rw', ' ro', 'ro ', 'RO', 'Ro', 'ro=1', 'noatime=1', 'nofail=1', 'lazytime=1']
-for fstype in ('nfs', 'cifs', 'ntfs-3g', 'fuse.sshfs') if helpers else ('ext4', 'xfs', 'btrfs', 'vfat', 'exfat', 'tmpfs', 'iso9660', 'f2fs'):
+for fstype in helpers[1:] or ('nfs', 'cifs', 'ntfs-3g', 'fuse.sshfs') if helpers else ('ext4', 'xfs', 'btrfs', 'vfat', 'exfat', 'tmpfs', 'iso9660', 'f2fs'):
     variant = VARIANTS[fstype][0]
     for word in FLAGS + OWN: ask(fstype, variant, word)
     flags = [f for f in FLAGS if f not in ('remount', 'bind', 'move', 'rbind', 'private', 'shared', 'slave', 'rprivate', 'unbindable')]
@@ -79,6 +80,7 @@ for fstype in ('nfs', 'cifs', 'ntfs-3g', 'fuse.sshfs') if helpers else ('ext4', 
     for a, b, c in rng.sample(list(itertools.permutations(flags, 3)), 60): ask(fstype, variant, f'{a},{b},{c}')
 for line in open(helpers[0]) if helpers else ():
     fstype, word = line.split()
+    if fstype not in VARIANTS: continue
     for form in ('', '=1', '=x'): ask(fstype, 'server', word + form)
 # Quick to be resumed, and each part of it a fair sample.
 rng.shuffle(rows)

@@ -3,9 +3,9 @@
 itself, mounts each list that the second disk names through the programs that do it, and says on the serial port whether
 mount took it, how the kernel shows it, and what was said. A line `?TYPE` asks the kernel's own reader about every word that
 the module of TYPE holds. In a root directory it
-runs as well, for the programs that need no other kernel, and writes what run-options.py writes: LISTS=.. REPORT=..
-NTFS=IMAGE unshare -mnpf chroot ROOT python3 record-helpers.py."""
-import ctypes, errno, json, lzma, os, re, subprocess, time
+runs as well, for the programs of FUSE, which need no other kernel, and writes what run-options.py writes: HERE=1 LISTS=.. REPORT=..
+[NTFS=IMAGE] unshare -mnpf chroot ROOT python3 record-helpers.py."""
+import ctypes, errno, http.server, json, lzma, os, re, subprocess, threading, time
 os.environ['PATH'] = '/usr/local/sbin:/usr/sbin:/usr/bin:/sbin:/bin'
 os.environ['HOME'] = '/root'
 def sh(*a, **k):
@@ -17,15 +17,15 @@ for t, at in (('tmpfs', '/run'), ('tmpfs', '/tmp')): sh('mount', '-t', t, t, at)
 sh('mount', '-o', 'remount,rw', '/')
 out = open(os.environ.get('REPORT', '/dev/ttyS1'), 'w', buffering=1)
 os.makedirs('/tmp/at'); os.makedirs('/srv/tide/inner', exist_ok=True)
-image = os.environ.get('NTFS')
-if image: sh('mount', '-t', 'proc', 'proc', '/proc')
-cmdline = 'DISKS=:' if image else open('/proc/cmdline').read()
+image, here = os.environ.get('NTFS'), 'HERE' in os.environ
+if here: sh('mount', '-t', 'proc', 'proc', '/proc')
+cmdline = 'DISKS=:' if here else open('/proc/cmdline').read()
 disks = {}
 for part in re.search(r'DISKS=(\S*)', cmdline).group(1).split(','):
     name, _, dev = part.partition(':'); disks[name] = '/dev/' + dev
 data = open(os.environ.get('LISTS', '/dev/vdb'), 'rb').read().rstrip(b'\0').decode()
 lines = [l.split('\t') for l in data.split('\n') if l]
-if image: lines = [[str(n), *l] for n, l in enumerate(lines)]
+if here: lines = [[str(n), *l] for n, l in enumerate(lines)]
 types = {l[1].lstrip('?') for l in lines}
 def daemon(*a):
     said = sh(*a, timeout=60)
@@ -48,10 +48,35 @@ if types & {'fuse.sshfs'}:
     sh('ssh-keygen', '-A'); sh('ssh-keygen', '-q', '-t', 'ed25519', '-N', '', '-f', '/root/.ssh/id_ed25519')
     write('/root/.ssh/authorized_keys', open('/root/.ssh/id_ed25519.pub').read(), 0o600)
     daemon('/usr/sbin/sshd'); time.sleep(2); write('/root/.ssh/known_hosts', sh('ssh-keyscan', '127.0.0.1').stdout, 0o600)
+class Shelf(http.server.BaseHTTPRequestHandler):
+    """As much of WebDAV and of an object store as a mount asks for: one empty directory."""
+    def log_message(self, *a): pass
+    def tell(self, code, body='', **heads):
+        self.send_response(code)
+        for k, v in dict(heads, Content_Length=len(body), Content_Type='application/xml').items(): self.send_header(k.replace('_', '-'), str(v))
+        self.end_headers(); self.wfile.write(body.encode() if self.command != 'HEAD' else b'')
+    def do_OPTIONS(self): self.tell(200, DAV='1,2', Allow='OPTIONS,GET,HEAD,PUT,DELETE,PROPFIND,LOCK,UNLOCK')
+    def do_PROPFIND(self):
+        self.rfile.read(int(self.headers.get('Content-Length', 0)))
+        self.tell(207, '<?xml version="1.0"?><D:multistatus xmlns:D="DAV:"><D:response><D:href>/tide/</D:href><D:propstat><D:prop><D:resourcetype><D:collection/>'
+                  '</D:resourcetype></D:prop><D:status>HTTP/1.1 200 OK</D:status></D:propstat></D:response></D:multistatus>')
+    def do_GET(self): self.tell(200, '<?xml version="1.0"?><ListBucketResult><Name>tide</Name><IsTruncated>false</IsTruncated></ListBucketResult>')
+    do_HEAD = do_GET
+if types & {'davfs', 'fuse.s3fs'}:
+    threading.Thread(target=http.server.ThreadingHTTPServer(('127.0.0.1', 8080), Shelf).serve_forever, daemon=True).start()
+    write('/etc/davfs2/davfs2.conf', 'ask_auth 0\nuse_locks 0\n'); write('/root/own.conf', 'ask_auth 0\n', 0o600)
+    write('/etc/passwd-s3fs', 'ebb:flow\n', 0o600)
+if types & {'fuse.mergerfs', 'fuse.unionfs', 'fuse.fuse-overlayfs'}:
+    for d in 'luw': os.makedirs(f'/tmp/ov/{d}', exist_ok=True)
+if 'fuse.gocryptfs' in types:
+    os.makedirs('/tmp/sealed', exist_ok=True); write('/root/phrase', 'ebb\n', 0o600)
+    daemon('gocryptfs', '-init', '-q', '-passfile', '/root/phrase', '-scryptn', '10', '/tmp/sealed')
+if 'rclone' in types and not os.path.exists('/sbin/mount.rclone'): os.symlink('/usr/bin/rclone', '/sbin/mount.rclone')
 time.sleep(3)
 program = sh('mount', '--version').stdout.split()[3]
-helpers = sh('dpkg-query', '-W', '-f', '${Package}=${Version} ', 'nfs-common', 'cifs-utils', 'ntfs-3g', 'sshfs', 'fuse3', 'samba').stdout.split()
-if not image: out.write(f'BEGIN {os.uname().release} {program} {" ".join(helpers)}\n')
+helpers = sh('dpkg-query', '-W', '-f', '${Package}=${Version} ', 'nfs-common', 'cifs-utils', 'ntfs-3g', 'sshfs', 'fuse3', 'samba', 'mergerfs', 'gocryptfs', 'davfs2',
+             'bindfs', 's3fs', 'unionfs-fuse', 'squashfuse', 'fuse-overlayfs', 'rclone').stdout.split()
+if not here: out.write(f'BEGIN {os.uname().release} {program} {" ".join(helpers)}\n')
 def shown(at):
     for line in open('/proc/self/mountinfo'):
         f = line.split(' ')
@@ -88,15 +113,18 @@ def ask_names(number, fstype):
         got += 1; out.write(f'N {number}\t{fstype}\t{word}\t{flag}\t{text}\n'.replace('\r', ' '))
     out.write(f'R {number}\t1\t0\t\t\t\t{got} of {len(words)} words\n')
 SOURCES = {'nfs': '127.0.0.1:/srv/tide', 'nfs4': '127.0.0.1:/srv/tide', 'cifs': '//127.0.0.1/tide', 'smb3': '//127.0.0.1/tide',
-           'fuse.sshfs': 'root@127.0.0.1:/srv/tide', '9p': 'tide'}
-BASE = {'cifs': 'credentials=/root/secret,', 'smb3': 'credentials=/root/secret,', '9p': 'trans=virtio,'}
-OWN = {'cifs': ('cred', 'user', 'guest', 'pass', 'no_base'), '9p': ('trans',)}
+           'fuse.sshfs': 'root@127.0.0.1:/srv/tide', '9p': 'tide', 'davfs': 'http://127.0.0.1:8080/tide', 'fuse.s3fs': 'tide', 'fuse.mergerfs': '/tmp/ov/l:/tmp/ov/u',
+           'fuse.unionfs': '/tmp/ov/u=RW:/tmp/ov/l=RO', 'fuse.fuse-overlayfs': 'overlay', 'fuse.gocryptfs': '/tmp/sealed', 'fuse.bindfs': '/srv/tide', 'fuse.squashfuse': '/root/tide.squashfs',
+           'rclone': ':local:/srv/tide'}
+BASE = {'cifs': 'credentials=/root/secret,', 'smb3': 'credentials=/root/secret,', '9p': 'trans=virtio,', 'fuse.s3fs': 'url=http://127.0.0.1:8080,use_path_request_style,',
+        'fuse.gocryptfs': 'passfile=/root/phrase,', 'fuse.fuse-overlayfs': 'lowerdir=/tmp/ov/l,upperdir=/tmp/ov/u,workdir=/tmp/ov/w,'}
+OWN = {'cifs': ('cred', 'user', 'guest', 'pass', 'no_base'), '9p': ('trans',), 'fuse.s3fs': ('url=', 'no_base'), 'fuse.gocryptfs': ('passfile', 'extpass', 'masterkey', 'zerokey'), 'fuse.fuse-overlayfs': ('lowerdir',)}
 loop = ''
 for line in lines:
     number, fstype, variant, options = line
     if fstype.startswith('?'): ask_names(number, fstype[1:]); continue
     source = SOURCES.get(fstype) or disks.get('ntfs3-default')
-    if image and not SOURCES.get(fstype):
+    if here and not SOURCES.get(fstype):
         # Options about loop devices take the one that stands here with them.
         if not loop or not os.path.exists(f'/sys/block/{loop[5:]}/loop/backing_file'): loop = sh('losetup', '-f', '--show', image).stdout.strip()
         source = loop
@@ -115,11 +143,11 @@ for line in lines:
         while os.waitpid(-1, os.WNOHANG)[0]: pass
     except ChildProcessError: pass
     tidy = lambda t: t.replace('\t', ' ')[:240]
-    if image:
+    if here:
         out.write(json.dumps(dict(type=fstype, variant=variant, options=options, kernel=os.uname().release, program=program, accepted=ok, exit=said.returncode,
                                   mount_opts=how[0] if how else '', super_opts=how[2] if how else '', said=tidy(words), helpers=helpers, log=tidy(kernel))) + '\n')
         continue
     out.write(f'R {number}\t{int(ok)}\t{said.returncode}\t{how[0] if how else ""}\t{how[2] if how else ""}\t{tidy(words)}\t{tidy(kernel)}\n')
-if image: raise SystemExit
+if here: raise SystemExit
 out.write('END\n'); out.flush(); os.sync()
 libc.reboot(0x4321fedc)

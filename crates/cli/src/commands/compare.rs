@@ -5,6 +5,7 @@ use crate::outcome::{CommandError, Status};
 use crate::ui::{Ui, complain};
 use crate::views;
 use bradawl_documents::fleet::NO_ROLE;
+use bradawl_documents::shapes::{ComparisonShape, DeparturesShape, in_shape};
 use bradawl_judgement::compare::{Likeness, Roles, Trait, compare, of_member};
 use bradawl_judgement::judge;
 use bradawl_judgement::rules::{Family, RULES};
@@ -27,7 +28,7 @@ fn pair(ui: &Ui, args: &CompareArgs, a: &str, b: &str) -> Result<Status, Command
     let comparison = compare((&a.record, &old), (&b.record, &new), likeness);
     match args.format {
         Format::Text => ui.print(&views::compare::pair(&comparison, ui.width()))?,
-        Format::Json => views::json(ui, &comparison)?,
+        Format::Json => views::json(ui, &in_shape::<_, ComparisonShape>(&comparison))?,
     }
     let same = comparison.differences.is_empty() && !comparison.rebooted_otherwise();
     Ok(if same { Status::Fine } else { Status::Found })
@@ -82,7 +83,7 @@ fn group(ui: &Ui, args: &CompareArgs) -> Result<Status, CommandError> {
     let departures = roles.departures();
     match args.format {
         Format::Text => ui.print(&views::compare::group(&departures, ui.width()))?,
-        Format::Json => views::json(ui, &departures)?,
+        Format::Json => views::json(ui, &in_shape::<_, DeparturesShape>(&departures))?,
     }
     for error in &failed {
         complain(error);

@@ -1,5 +1,3 @@
-use serde::Serialize;
-
 /// Why it cannot be told what comes of an entry.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Doubt {
@@ -10,9 +8,7 @@ pub struct Doubt {
 }
 
 /// What would settle a doubt.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-#[serde(rename_all = "kebab-case")]
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum DoubtSort {
     /// Facts that are not in the record: a fuller survey, more rights.
     NotKnown,

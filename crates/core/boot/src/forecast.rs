@@ -3,18 +3,15 @@ use super::verdict::{Absent, AtWorst, BootVerdict, Ending};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::BootsWith;
 use bradawl_facts::text::{some, visible};
-use serde::Serialize;
 use std::borrow::Cow;
 
 /// The predicted boot.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq)]
 #[non_exhaustive]
 pub struct Forecast {
     /// The init system that was modelled: `systemd 252`.
     pub init: String,
     /// The model that was followed.
-    #[serde(skip)]
     pub model: BootsWith,
     /// How the boot ends.
     pub outcome: Outcome,
@@ -25,7 +22,6 @@ pub struct Forecast {
     pub ends_in: String,
     /// What ends the boot before login although no entry is to blame; absent:
     /// nothing does.
-    #[serde(skip_serializing_if = "Option::is_none")]
     pub ended_by: Option<String>,
     /// Seconds that boot waits for something that does not come; null:
     /// without end.
@@ -33,7 +29,6 @@ pub struct Forecast {
     /// Seconds of these that pass before the init system begins.
     pub before_init_s: f64,
     /// What is said of the whole boot, in one sentence.
-    #[cfg_attr(feature = "schema", schemars(with = "String"))]
     pub verdict: BootVerdict,
     /// Whether root is read-only in the end, be it that its entry asks for it.
     pub root_read_only: bool,
@@ -42,11 +37,9 @@ pub struct Forecast {
     pub local_fs_reached: bool,
     /// What the boot does at worst, where not everything is known; absent: the
     /// same.
-    #[serde(skip_serializing_if = "Option::is_none")]
     pub worst: Option<Worst>,
     /// What the boot does at worst where facts are missing that a fuller survey
     /// would settle; absent: they make no difference that counts.
-    #[serde(skip_serializing_if = "Option::is_none")]
     pub not_known: Option<Worst>,
     /// What is not in the record and makes what comes of entries uncertain:
     /// more rights or a fuller survey would tell.
@@ -57,7 +50,6 @@ pub struct Forecast {
     pub entries: Vec<EntryForecast>,
     /// What the kernel's command line adds to the table (`systemd.mount-extra=`),
     /// as entries of line 0.
-    #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub beside: Vec<EntryForecast>,
     /// What happens, in order.
     pub events: Vec<Event>,
@@ -110,9 +102,7 @@ pub(super) fn missing_facts(entries: &[EntryForecast]) -> Vec<String> {
 }
 
 /// How a boot ends.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-#[serde(rename_all = "kebab-case")]
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Outcome {
     /// Everything asked for at boot is there.
     Up,
@@ -161,15 +151,13 @@ impl Outcome {
 }
 
 /// What the boot does at worst.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Worst {
     /// How it ends.
     pub outcome: Outcome,
     /// Seconds that it waits; null: without end.
     pub stall_s: Option<f64>,
     /// The boot in one sentence.
-    #[cfg_attr(feature = "schema", schemars(with = "String"))]
     pub verdict: BootVerdict,
     /// The lines of the entries that are not known to work and then do not.
     pub lines: Vec<usize>,
@@ -199,8 +187,7 @@ impl Worst {
 }
 
 /// What becomes of one entry.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct EntryForecast {
     /// Line in the table, from 1.
     pub line: usize,
@@ -220,19 +207,14 @@ pub struct EntryForecast {
     /// Why it ends so.
     pub why: String,
     /// The same without how long it is waited for, which `stall_s` tells.
-    #[serde(skip)]
     pub cause: String,
     /// What would settle how it ends, where that is not known.
-    #[serde(skip_serializing_if = "Option::is_none")]
     pub doubt: Option<DoubtSort>,
     /// The line of the entry that this one waits for in vain.
-    #[serde(skip_serializing_if = "Option::is_none")]
     pub because_of: Option<usize>,
     /// Whether it fails because nobody makes the directory of its target.
-    #[serde(skip)]
     pub lacks_directory: bool,
     /// Whether it lies on a circle of entries that wait for each other.
-    #[serde(skip)]
     pub on_circle: bool,
     /// From cause to effect, link by link; empty when it does nothing to the
     /// boot.
@@ -247,9 +229,7 @@ impl EntryForecast {
 }
 
 /// How an entry ends.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-#[serde(rename_all = "kebab-case")]
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum EntryState {
     /// Mounted.
     Mounted,
@@ -294,8 +274,7 @@ impl EntryState {
 }
 
 /// One moment of the predicted boot.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Event {
     /// Seconds after the init system began its jobs, negative before; boot's
     /// own work counts as no time.

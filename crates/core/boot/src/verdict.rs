@@ -1,6 +1,5 @@
 use bradawl_facts::size::seconds;
 use bradawl_facts::text::{count, some};
-use serde::{Serialize, Serializer};
 use std::fmt;
 
 /// What is said of a whole boot; its words are one sentence.
@@ -130,12 +129,6 @@ impl fmt::Display for Absent {
             Absent::Swap => f.write_str("swap will be missing"),
             Absent::WritableRoot => f.write_str("root stays read-only"),
         }
-    }
-}
-
-impl Serialize for BootVerdict {
-    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        serializer.collect_str(self)
     }
 }
 

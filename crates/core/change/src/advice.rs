@@ -10,7 +10,6 @@ use bradawl_facts::text::visible;
 use bradawl_judgement::rules::Finding;
 use bradawl_judgement::{Judgement, judge};
 use bradawl_resolve::Index;
-use serde::Serialize;
 
 /// Repairs beyond this many are not looked for.
 const MAX_STEPS: usize = 10;
@@ -20,8 +19,7 @@ const MAX_CANDIDATES: usize = 24;
 pub const MAX_ENTRIES: usize = 2000;
 
 /// What to change, and what the boot does then.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Advice {
     /// The changes, in the order they were found.
     pub steps: Vec<RepairStep>,
@@ -30,13 +28,11 @@ pub struct Advice {
     /// Seconds that it still waits; null: without end.
     pub stall_s: Option<f64>,
     /// The boot in one sentence.
-    #[cfg_attr(feature = "schema", schemars(with = "String"))]
     pub verdict: BootVerdict,
 }
 
 /// One change to one line.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct RepairStep {
     /// The line, from 1.
     pub line: usize,

@@ -9,7 +9,6 @@ use bradawl_facts::record::Record;
 use bradawl_facts::table::Table;
 use bradawl_judgement::rules::{Family, Finding, Fix, RULES};
 use bradawl_judgement::{Against, Judgement, judge_against};
-use serde::Serialize;
 use std::collections::{BTreeMap, HashSet};
 
 /// Fixes bring others to light; after this many rounds it ends.
@@ -32,8 +31,7 @@ pub struct Wish {
 }
 
 /// A repair that is made.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Made {
     /// The rule whose finding it mends; null for a step that keeps the boot
     /// from stopping or waiting.
@@ -43,13 +41,11 @@ pub struct Made {
     /// What is done, in a few words.
     pub what: String,
     /// The requirement of the policy behind it: `FILE, line N`.
-    #[serde(skip_serializing_if = "Option::is_none")]
     pub asked_by: Option<String>,
 }
 
 /// Repairs that undo each other: none of them is made.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Conflict {
     /// The line, from 1.
     pub line: usize,

@@ -6,12 +6,10 @@ use bradawl_facts::secrets;
 use bradawl_facts::table::Table;
 use bradawl_judgement::Against;
 use bradawl_judgement::rules::Finding;
-use serde::Serialize;
 use std::collections::BTreeSet;
 
 /// A line with all of its safe repairs made.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct MendedLine {
     /// Line in the table, from 1.
     pub line: usize,

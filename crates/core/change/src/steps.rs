@@ -1,11 +1,8 @@
 //! Steps that a person takes: a command to read and run, and what to expect
 //! of it. Nothing here is run.
 
-use serde::Serialize;
-
 /// One step.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Step {
     /// What it is for.
     pub what: String,

@@ -7,7 +7,6 @@ use bradawl_facts::size::{binary, exact};
 use bradawl_facts::text::quoted;
 use bradawl_judgement::swap_overview::{AreaKind, AreaNow, Overview};
 use bradawl_resolve::{DeviceUse, Index, Resolution, Source, Use, Uses, best_identity};
-use serde::Serialize;
 
 const GIB: u64 = 1 << 30;
 
@@ -109,8 +108,7 @@ pub enum PlanError {
 }
 
 /// A plan for more swap.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct SwapPlan {
     /// How much there is to be, in bytes.
     pub wanted: u64,

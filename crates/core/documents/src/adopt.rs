@@ -1,11 +1,14 @@
 use super::WrittenFile;
+use crate::shapes::{FindingShape, FreshShape, SkippedShape};
 use bradawl_change::adopt::{Adoption, Skipped};
 use bradawl_change::edit::Fresh;
 use bradawl_judgement::Judgement;
 use bradawl_judgement::rules::Finding;
 use serde::Serialize;
+use serde_with::serde_as;
 
 /// `bradawl.adopt/1`: a table for what is mounted.
+#[serde_as]
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct AdoptReport {
@@ -18,14 +21,17 @@ pub struct AdoptReport {
     /// The whole table; bytes that are no text are replaced.
     pub text: String,
     /// The entries that are new in it.
+    #[serde_as(as = "Vec<FreshShape>")]
     pub added: Vec<Fresh>,
     /// What is mounted and got no entry.
+    #[serde_as(as = "Vec<SkippedShape>")]
     pub skipped: Vec<Skipped>,
     /// What a whole table would have, and names that could not be had.
     pub notes: Vec<String>,
     /// The boot with it, in one sentence.
     pub verdict: String,
     /// What is found wrong with it, worst first.
+    #[serde_as(as = "Vec<FindingShape>")]
     pub findings: Vec<Finding>,
     /// What was written; null: nothing.
     pub written: Option<WrittenFile>,

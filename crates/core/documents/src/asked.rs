@@ -1,5 +1,7 @@
+use crate::shapes::VerdictShape;
 use bradawl_catalogue::options::Verdict;
 use serde::Serialize;
+use serde_with::serde_as;
 
 /// What the running kernel says of options, held against the catalogue.
 #[derive(Debug, Default, Serialize)]
@@ -14,6 +16,7 @@ pub struct KernelAnswers {
 }
 
 /// An option on which kernel and catalogue differ.
+#[serde_as]
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct KernelAnswer {
@@ -25,6 +28,7 @@ pub struct KernelAnswer {
     /// The option as it stands.
     pub option: String,
     /// What the catalogue says.
+    #[serde_as(as = "VerdictShape")]
     pub catalogue: Verdict,
     /// Whether the kernel takes it.
     pub kernel_takes: bool,

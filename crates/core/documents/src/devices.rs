@@ -1,3 +1,4 @@
+use crate::shapes::{IdentityShape, UseShape};
 use bradawl_boot::{Need, Request};
 use bradawl_facts::record::{Content, ContentKind, Device, DeviceKind, Record};
 use bradawl_facts::text::list;
@@ -5,6 +6,7 @@ use bradawl_resolve::{
     DeviceUse, Identity, Use, Uses, identities, same_devices, stale_links, unread_partitions,
 };
 use serde::Serialize;
+use serde_with::serde_as;
 use std::collections::HashMap;
 
 /// `bradawl.devices/1`: what every device is, holds, and is used for.
@@ -39,6 +41,7 @@ pub struct LostEntry {
 }
 
 /// One device.
+#[serde_as]
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct DeviceOverview {
@@ -61,6 +64,7 @@ pub struct DeviceOverview {
     /// Facts of a partition.
     pub partition: Option<bradawl_facts::record::PartitionFacts>,
     /// All its names.
+    #[serde_as(as = "Vec<IdentityShape>")]
     pub identities: Vec<Identity>,
     /// What it is made of.
     pub parents: Vec<String>,
@@ -68,6 +72,7 @@ pub struct DeviceOverview {
     pub children: Vec<String>,
     /// What it is used for.
     #[serde(rename = "use")]
+    #[serde_as(as = "UseShape")]
     pub used: Use,
     /// Where it is mounted.
     pub mounted_on: Vec<String>,

@@ -1,10 +1,13 @@
 use super::WrittenFile;
+use crate::shapes::{DraftShape, FindingShape};
 use bradawl_change::draft::Draft;
 use bradawl_judgement::Judgement;
 use bradawl_judgement::rules::Finding;
 use serde::Serialize;
+use serde_with::serde_as;
 
 /// `bradawl.draft/1`: an entry that is proposed.
+#[serde_as]
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct DraftReport {
@@ -20,12 +23,14 @@ pub struct DraftReport {
     pub line: usize,
     /// The entry, the choices and the steps.
     #[serde(flatten)]
+    #[serde_as(as = "DraftShape")]
     pub draft: Draft,
     /// The boot with it, in one sentence.
     pub verdict: String,
     /// Whether the boot without the entry comes to no login either.
     pub stops_without_it: bool,
     /// What is found wrong on the line itself, worst first.
+    #[serde_as(as = "Vec<FindingShape>")]
     pub findings: Vec<Finding>,
     /// What gets worse by it.
     pub worse: Vec<String>,

@@ -1,6 +1,8 @@
+use crate::shapes::BasisShape;
 use bradawl_facts::Consequence;
 use bradawl_judgement::rules::{Basis, Rule};
 use serde::Serialize;
+use serde_with::serde_as;
 
 /// `bradawl.explain/1`: the pages of rules.
 #[derive(Debug, Serialize)]
@@ -13,6 +15,7 @@ pub struct ExplainReport {
 }
 
 /// All about a rule.
+#[serde_as]
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct RulePage {
@@ -31,6 +34,7 @@ pub struct RulePage {
     /// What to do.
     pub fix: &'static str,
     /// What sort of proof it rests on.
+    #[serde_as(as = "BasisShape")]
     pub rests_on: Basis,
     /// How it was verified.
     pub verified: &'static str,

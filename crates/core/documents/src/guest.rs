@@ -1,10 +1,13 @@
 //! A whole boot of disk images in a guest, beside its forecast.
 
+use crate::shapes::{AgreementShape, HindsightShape, OutcomeShape};
 use bradawl_boot::Outcome;
 use bradawl_judgement::hindsight::{Agreement, Ended, Hindsight};
 use serde::Serialize;
+use serde_with::serde_as;
 
 /// `bradawl.rehearse-guest/1`: what a boot of disk images came to.
+#[serde_as]
 #[derive(Debug, Clone, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct GuestReport {
@@ -25,12 +28,15 @@ pub struct GuestReport {
     /// How long the guest ran, in seconds.
     pub took_s: f64,
     /// How the forecast from the images ends.
+    #[serde_as(as = "OutcomeShape")]
     pub forecast: Outcome,
     /// The forecast in one sentence.
     pub forecast_verdict: String,
     /// Whether the boot ended as forecast.
+    #[serde_as(as = "AgreementShape")]
     pub agreement: Agreement,
     /// What the guest told, entry by entry; null: it told nothing.
+    #[serde_as(as = "Option<HindsightShape>")]
     pub boot: Option<Hindsight>,
     /// What the guest does not have of the host.
     pub not_represented: Vec<String>,

@@ -1,11 +1,14 @@
 //! Boots beside their forecasts: of one host, and counted over many.
 
+use crate::shapes::{AgreementShape, EndedShape, EntrySeenShape, HindsightShape};
 use bradawl_facts::record::Record;
 use bradawl_judgement::hindsight::{Agreement, Ended, EntrySeen, Hindsight, Seen};
 use serde::Serialize;
+use serde_with::serde_as;
 use std::collections::BTreeMap;
 
 /// `bradawl.hindsight/1`: a boot of one host beside its forecast.
+#[serde_as]
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct HindsightReport {
@@ -22,6 +25,7 @@ pub struct HindsightReport {
     pub from_before: bool,
     /// The boot.
     #[serde(flatten)]
+    #[serde_as(as = "HindsightShape")]
     pub hindsight: Hindsight,
 }
 
@@ -75,16 +79,19 @@ impl Agreements {
 }
 
 /// The last boot of one of many hosts.
+#[serde_as]
 #[derive(Debug, Clone, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct HindsightLine {
     /// Host name.
     pub host: String,
     /// How it ended.
+    #[serde_as(as = "EndedShape")]
     pub ended: Ended,
     /// When, in seconds after the init system began its jobs.
     pub ended_at_s: Option<f64>,
     /// Whether it ended as forecast.
+    #[serde_as(as = "AgreementShape")]
     pub agreement: Agreement,
     /// Targets, and the sources of swap, that did not end as forecast.
     pub differed: Vec<String>,
@@ -141,6 +148,7 @@ pub fn place(entry: &EntrySeen) -> &str {
 
 /// `bradawl.hindsight-case/1`: a boot that did not go as forecast, as a
 /// developer can play it again. Secrets are masked, and the host has no name.
+#[serde_as]
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct HindsightCase {
@@ -149,8 +157,10 @@ pub struct HindsightCase {
     /// Version of the program.
     pub bradawl: &'static str,
     /// What came of each entry.
+    #[serde_as(as = "Vec<EntrySeenShape>")]
     pub entries: Vec<EntrySeen>,
     /// How the boot ended.
+    #[serde_as(as = "EndedShape")]
     pub ended: Ended,
     /// The facts.
     pub record: Record,

@@ -1,10 +1,12 @@
 use crate::Failure;
 use crate::mend::{LineChange, changes};
+use crate::shapes::{LaidChangeShape, OutcomeShape, StepShape};
 use bradawl_boot::Outcome;
 use bradawl_change::layout::{Laid, LaidChange, LaidState};
 use bradawl_change::steps::Step;
 use bradawl_facts::table::Table;
 use serde::Serialize;
+use serde_with::serde_as;
 
 /// `bradawl.layout/1`: a layout laid on hosts.
 #[derive(Debug, Serialize)]
@@ -21,6 +23,7 @@ pub struct LayoutReport {
 }
 
 /// What a layout comes to on one host.
+#[serde_as]
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct LayoutLine {
@@ -31,16 +34,20 @@ pub struct LayoutLine {
     /// How it stands.
     pub state: LayoutState,
     /// What is done, target by target.
+    #[serde_as(as = "Vec<LaidChangeShape>")]
     pub changes: Vec<LaidChange>,
     /// The lines that differ.
     pub lines: Vec<LineChange>,
     /// What is to be done on the host before its new table counts.
+    #[serde_as(as = "Vec<StepShape>")]
     pub steps: Vec<Step>,
     /// How its boot ends with the table as it is.
+    #[serde_as(as = "OutcomeShape")]
     pub outcome_before: Outcome,
     /// The boot in one sentence, with the table as it is.
     pub verdict_before: String,
     /// How its boot ends with the new one, once the steps are done.
+    #[serde_as(as = "OutcomeShape")]
     pub outcome_after: Outcome,
     /// The boot in one sentence, with the new one.
     pub verdict_after: String,

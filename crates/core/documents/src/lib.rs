@@ -25,6 +25,7 @@ mod reference;
 mod rehearse;
 mod resolve;
 mod roll_out;
+pub mod shapes;
 mod swap;
 pub mod trend;
 
@@ -49,6 +50,10 @@ pub use resolve::{Answer, NearName, ResolveReport};
 pub use roll_out::RollOut;
 pub use swap::SwapReport;
 
+use crate::shapes::{
+    AdviceShape, ElsewhereShape, FindingShape, ForecastShape, MendedLineShape, NotSearchedShape,
+    OutcomeShape, SilencedShape, UnitsShape,
+};
 use bradawl_boot::{Forecast, Outcome, Units};
 use bradawl_change::MendedLine;
 use bradawl_change::advice::Advice;
@@ -58,8 +63,10 @@ use bradawl_judgement::rules::{Finding, Silenced};
 use bradawl_judgement::{Elsewhere, NotSearched};
 use fleet::MissingHost;
 use serde::Serialize;
+use serde_with::serde_as;
 
 /// `bradawl.audit/1`: findings over one host or several.
+#[serde_as]
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct AuditReport {
@@ -72,6 +79,7 @@ pub struct AuditReport {
     /// The policy the tables were held against; null when there is none.
     pub policy: Option<PolicyUse>,
     /// Lost UUIDs of these hosts that others of them have.
+    #[serde_as(as = "Vec<ElsewhereShape>")]
     pub elsewhere: Vec<Elsewhere>,
     /// The inputs that could not be judged.
     pub failed: Vec<Failure>,
@@ -80,6 +88,7 @@ pub struct AuditReport {
 }
 
 /// The policy of a run, and what is to be said of it.
+#[serde_as]
 #[derive(Debug, Default, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct PolicyUse {
@@ -88,6 +97,7 @@ pub struct PolicyUse {
     /// The shipped profiles in force.
     pub profiles: Vec<String>,
     /// Findings about the policy itself; their lines are the policy file's.
+    #[serde_as(as = "Vec<FindingShape>")]
     pub findings: Vec<Finding>,
     /// Policy files that were found by themselves and are not in force.
     pub ignored: Vec<IgnoredPolicy>,
@@ -111,6 +121,7 @@ impl IgnoredPolicy {
 }
 
 /// The findings on one table of one host.
+#[serde_as]
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct HostAudit {
@@ -128,6 +139,7 @@ pub struct HostAudit {
     /// mode: line 4`; null where they make no difference.
     pub at_worst: Option<String>,
     /// How the boot ends; null when its init system is not modelled.
+    #[serde_as(as = "Option<OutcomeShape>")]
     pub outcome: Option<Outcome>,
     /// Seconds that it waits; null: without end.
     pub stall_s: Option<f64>,
@@ -144,14 +156,17 @@ pub struct HostAudit {
     /// settle; null when they make no difference.
     pub may_count_as: Option<Consequence>,
     /// Worst first.
+    #[serde_as(as = "Vec<FindingShape>")]
     pub findings: Vec<Finding>,
     /// How many findings were not asked for: by `--only`, or by `--min`.
     pub not_shown: usize,
     /// Findings that the policy's exceptions left out.
+    #[serde_as(as = "Vec<SilencedShape>")]
     pub silenced: Vec<Silenced>,
     /// What the survey could not read.
     pub unread: Vec<Unread>,
     /// What was not looked for because there is too much to look through.
+    #[serde_as(as = "Vec<NotSearchedShape>")]
     pub not_searched: Vec<NotSearched>,
     /// What is not in the record and makes the boot uncertain.
     pub missing_facts: Vec<String>,
@@ -167,8 +182,10 @@ pub struct HostAudit {
     pub rehearsal: Option<RehearseReport>,
     /// The smallest repair; null when the boot neither stops nor waits, or
     /// nothing in the table helps.
+    #[serde_as(as = "Option<AdviceShape>")]
     pub advice: Option<Advice>,
     /// Lines whose findings have safe repairs, with all of them made.
+    #[serde_as(as = "Vec<MendedLineShape>")]
     pub mended: Vec<MendedLine>,
 }
 
@@ -195,6 +212,7 @@ pub struct Failure {
 }
 
 /// `bradawl.running/1`: a table against what runs.
+#[serde_as]
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct RunningReport {
@@ -203,6 +221,7 @@ pub struct RunningReport {
     /// Host name.
     pub host: String,
     /// What differs, worst first.
+    #[serde_as(as = "Vec<FindingShape>")]
     pub findings: Vec<Finding>,
 }
 
@@ -214,6 +233,7 @@ impl RunningReport {
 }
 
 /// `bradawl.forecast/1`: the predicted boot of one host.
+#[serde_as]
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct ForecastReport {
@@ -225,9 +245,11 @@ pub struct ForecastReport {
     pub table: String,
     /// The boot itself.
     #[serde(flatten)]
+    #[serde_as(as = "ForecastShape")]
     pub forecast: Forecast,
     /// The smallest repair; null when the boot neither stops nor waits, or
     /// nothing in the table helps.
+    #[serde_as(as = "Option<AdviceShape>")]
     pub advice: Option<Advice>,
     /// The boot with changes that were only thought.
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -235,6 +257,7 @@ pub struct ForecastReport {
 }
 
 /// `bradawl.units/1`: what the init system makes of a table.
+#[serde_as]
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct UnitsReport {
@@ -244,16 +267,19 @@ pub struct UnitsReport {
     pub host: String,
     /// The units and their ties.
     #[serde(flatten)]
+    #[serde_as(as = "UnitsShape")]
     pub made: Units,
 }
 
 /// A boot after changes that were only thought.
+#[serde_as]
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct WhatIf {
     /// The changes, as asked for.
     pub changes: Vec<String>,
     /// The boot then.
+    #[serde_as(as = "ForecastShape")]
     pub forecast: Forecast,
 }
 

@@ -1,4 +1,5 @@
 use super::{IgnoredPolicy, RehearseReport, TableWrite, Totals};
+use crate::shapes::{ConflictShape, FindingShape, MadeShape, OutcomeShape, StepShape};
 use bradawl_boot::Outcome;
 use bradawl_change::mend::{Conflict, Made, Mending, worse};
 use bradawl_change::steps::Step;
@@ -6,8 +7,10 @@ use bradawl_facts::table::Table;
 use bradawl_judgement::Judgement;
 use bradawl_judgement::rules::Finding;
 use serde::Serialize;
+use serde_with::serde_as;
 
 /// `bradawl.mend/1`: a repair of a table.
+#[serde_as]
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct MendReport {
@@ -18,8 +21,10 @@ pub struct MendReport {
     /// The table's path.
     pub table: String,
     /// What is done, in order.
+    #[serde_as(as = "Vec<MadeShape>")]
     pub made: Vec<Made>,
     /// Repairs that undo each other; none of them is made.
+    #[serde_as(as = "Vec<ConflictShape>")]
     pub conflicts: Vec<Conflict>,
     /// Changes that were asked for and change nothing, by their places in the
     /// command, from 1.
@@ -35,6 +40,7 @@ pub struct MendReport {
     /// What gets worse; with any, nothing is written unless asked for.
     pub worse: Vec<String>,
     /// Findings that are left, worst first.
+    #[serde_as(as = "Vec<FindingShape>")]
     pub left: Vec<Finding>,
     /// The write that is taken back, where it is an undo.
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -45,16 +51,20 @@ pub struct MendReport {
     /// What was written; null: nothing.
     pub written: Option<WrittenFile>,
     /// What no table can mend: modes and owners of swap files.
+    #[serde_as(as = "Vec<StepShape>")]
     pub beside: Vec<Step>,
     /// What the running system still has to be told.
+    #[serde_as(as = "Vec<StepShape>")]
     pub steps: Vec<Step>,
 }
 
 /// How a table stands.
+#[serde_as]
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct State {
     /// How the boot ends.
+    #[serde_as(as = "OutcomeShape")]
     pub outcome: Outcome,
     /// Seconds that it waits; null: without end.
     pub stall_s: Option<f64>,

@@ -1,8 +1,10 @@
 use crate::Failure;
 use crate::MendReport;
+use crate::shapes::{MadeShape, OutcomeShape};
 use bradawl_boot::Outcome;
 use bradawl_change::mend::Made;
 use serde::Serialize;
+use serde_with::serde_as;
 use std::collections::BTreeMap;
 
 /// `bradawl.mend-many/1`: the repairs of many hosts.
@@ -20,6 +22,7 @@ pub struct MendManyReport {
 }
 
 /// The repair of one host.
+#[serde_as]
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct MendLine {
@@ -30,12 +33,15 @@ pub struct MendLine {
     /// What becomes of its table.
     pub state: MendState,
     /// What is done, in order.
+    #[serde_as(as = "Vec<MadeShape>")]
     pub made: Vec<Made>,
     /// How its boot ends with the table as it is.
+    #[serde_as(as = "OutcomeShape")]
     pub outcome_before: Outcome,
     /// The boot in one sentence, with the table as it is.
     pub verdict_before: String,
     /// How its boot ends afterwards.
+    #[serde_as(as = "OutcomeShape")]
     pub outcome_after: Outcome,
     /// The boot in one sentence, afterwards.
     pub verdict_after: String,

@@ -1,6 +1,8 @@
 use super::KernelAnswers;
+use crate::shapes::VerdictShape;
 use bradawl_catalogue::options::{Asked, Checked, Verdict, check, effective_of};
 use serde::Serialize;
+use serde_with::serde_as;
 
 /// `bradawl.options/1`: what becomes of a list of options.
 #[derive(Debug, Serialize)]
@@ -26,12 +28,14 @@ pub struct OptionsReport {
 }
 
 /// What becomes of one list.
+#[serde_as]
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct ListVerdict {
     /// The list as given.
     pub list: String,
     /// How the mount ends.
+    #[serde_as(as = "VerdictShape")]
     pub verdict: Verdict,
     /// Each option.
     pub options: Vec<OptionVerdict>,
@@ -40,12 +44,14 @@ pub struct ListVerdict {
 }
 
 /// What becomes of one option.
+#[serde_as]
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct OptionVerdict {
     /// Its name.
     pub name: String,
     /// What becomes of it.
+    #[serde_as(as = "VerdictShape")]
     pub verdict: Verdict,
     /// Its value, if it has one.
     pub value: Option<String>,

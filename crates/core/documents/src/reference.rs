@@ -1,11 +1,14 @@
+use crate::shapes::{ReaderShape, RecommendedShape};
 use bradawl_catalogue::options::{
     Advice, Form, Opt, Reader, Topic, common, listed_as, of_type, opposite, purposes, topic, types,
 };
 use bradawl_change::draft::{Recommended, recommended};
 use bradawl_facts::Version;
 use serde::Serialize;
+use serde_with::serde_as;
 
 /// `bradawl.option-reference/1`: the catalogue of options, or a part of it.
+#[serde_as]
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct ReferenceReport {
@@ -20,6 +23,7 @@ pub struct ReferenceReport {
     /// What the word that was searched asks for, and the options that do it.
     pub purposes: Vec<PurposeRow>,
     /// The sets of options that a type which is asked for by itself is given by use.
+    #[serde_as(as = "Vec<RecommendedShape>")]
     pub recommended: Vec<Recommended>,
 }
 
@@ -78,6 +82,7 @@ pub struct TypeRow {
 }
 
 /// An option of a type, for the kernels from one to another.
+#[serde_as]
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct OptionRow {
@@ -95,6 +100,7 @@ pub struct OptionRow {
     /// What the value looks like; null when there is none.
     pub form: Option<String>,
     /// Who acts on it.
+    #[serde_as(as = "ReaderShape")]
     pub reader: Reader,
     /// First kernel that takes it; null: older than all that is known.
     pub since: Option<String>,

@@ -1,6 +1,8 @@
+use crate::shapes::EntryStateShape;
 use bradawl_boot::EntryState;
 use bradawl_facts::record::Content;
 use serde::Serialize;
+use serde_with::serde_as;
 
 /// `bradawl.rehearse/1`: entries tried on a running host.
 #[derive(Debug, Clone, Serialize)]
@@ -22,6 +24,7 @@ pub struct RehearseReport {
 }
 
 /// An entry that was tried.
+#[serde_as]
 #[derive(Debug, Clone, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Rehearsed {
@@ -38,6 +41,7 @@ pub struct Rehearsed {
     /// Options in force, as the kernel lists them.
     pub options: Option<String>,
     /// What the forecast says of the entry.
+    #[serde_as(as = "EntryStateShape")]
     pub forecast: EntryState,
     /// Why, in the forecast's words.
     pub forecast_why: String,

@@ -1,7 +1,9 @@
+use crate::shapes::IdentityShape;
 use bradawl_facts::record::{Content, ContentKind, Device, Record};
 use bradawl_facts::text::{count, list, visible};
 use bradawl_resolve::{Identity, Index, Resolution, Source, best_identity, dormant, identities, suggest};
 use serde::Serialize;
+use serde_with::serde_as;
 
 /// `bradawl.resolve/1`: what names point at.
 #[derive(Debug, Serialize)]
@@ -16,6 +18,7 @@ pub struct ResolveReport {
 }
 
 /// What one name points at.
+#[serde_as]
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Answer {
@@ -26,6 +29,7 @@ pub struct Answer {
     /// The name to write; null when there is none to recommend.
     pub best: Option<String>,
     /// All names of the device, when one answers.
+    #[serde_as(as = "Vec<IdentityShape>")]
     pub identities: Vec<Identity>,
     /// Names that exist and were probably meant.
     pub near: Vec<NearName>,

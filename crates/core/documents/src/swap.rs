@@ -1,8 +1,11 @@
+use crate::shapes::{OverviewShape, SwapPlanShape};
 use bradawl_change::swap_plan::SwapPlan;
 use bradawl_judgement::swap_overview::Overview;
 use serde::Serialize;
+use serde_with::serde_as;
 
 /// `bradawl.swap/1`: all swap of a host, and a plan for more.
+#[serde_as]
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct SwapReport {
@@ -14,6 +17,7 @@ pub struct SwapReport {
     pub table: String,
     /// The areas and their sums.
     #[serde(flatten)]
+    #[serde_as(as = "OverviewShape")]
     pub overview: Overview,
     /// How readily the kernel swaps (vm.swappiness); null: not known.
     pub swappiness: Option<u32>,
@@ -21,5 +25,6 @@ pub struct SwapReport {
     /// known.
     pub zswap: Option<bool>,
     /// The plan, when one was asked for.
+    #[serde_as(as = "Option<SwapPlanShape>")]
     pub plan: Option<SwapPlan>,
 }

@@ -1,10 +1,12 @@
 //! Many surveys of the same hosts, one after the other: what changed when, how
 //! long a finding has stood, which hosts go back and forth.
 
+use crate::shapes::OutcomeShape;
 use bradawl_boot::Outcome;
 use bradawl_facts::Consequence;
 use bradawl_judgement::rules::Finding;
 use serde::Serialize;
+use serde_with::serde_as;
 use std::collections::BTreeMap;
 
 /// From so many changes of its outcome on a host goes back and forth.
@@ -46,6 +48,7 @@ pub struct SurveyLine {
 }
 
 /// A host that is not as in the survey before.
+#[serde_as]
 #[derive(Debug, Clone, PartialEq, Eq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct HostChange {
@@ -56,8 +59,10 @@ pub struct HostChange {
     /// How.
     pub change: ChangeSort,
     /// How its boot ended before; null: it was not in any survey before.
+    #[serde_as(as = "Option<OutcomeShape>")]
     pub before: Option<Outcome>,
     /// How it ends now; null: it is not in this survey.
+    #[serde_as(as = "Option<OutcomeShape>")]
     pub now: Option<Outcome>,
     /// The finding that is new where it got worse: `/srv/tides: type-mismatch`.
     pub because: Option<String>,

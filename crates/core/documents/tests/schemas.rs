@@ -7,6 +7,7 @@
 use bradawl_change::layout::LayoutDocument;
 use bradawl_documents::fleet::FleetReport;
 use bradawl_documents::hindsight::{HindsightCase, HindsightFleet, HindsightReport};
+use bradawl_documents::shapes::{ComparisonShape, DeparturesShape};
 use bradawl_documents::trend::TrendReport;
 use bradawl_documents::{
     AdoptReport, AuditLine, AuditReport, Case, ConfigReport, DevicesReport, DraftReport, ExplainReport,
@@ -16,7 +17,6 @@ use bradawl_documents::{
 };
 use bradawl_facts::record::Record;
 use bradawl_judgement::baseline::Baseline;
-use bradawl_judgement::compare::{Comparison, Departures};
 use std::path::Path;
 
 fn current(name: &str, schema: schemars::Schema) {
@@ -170,8 +170,8 @@ fn rehearse_guest() {
 
 #[test]
 fn compare() {
-    current("compare", schemars::schema_for!(Comparison));
-    current("departures", schemars::schema_for!(Departures));
+    current("compare", schemars::schema_for!(ComparisonShape));
+    current("departures", schemars::schema_for!(DeparturesShape));
     current("running", schemars::schema_for!(RunningReport));
 }
 

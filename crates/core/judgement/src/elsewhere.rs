@@ -5,7 +5,6 @@ use bradawl_boot::{Need, Request};
 use bradawl_facts::map::Map;
 use bradawl_facts::record::Record;
 use bradawl_resolve::{Source, Tag};
-use serde::Serialize;
 use std::hash::{DefaultHasher, Hash, Hasher};
 
 /// Owners named for one lost UUID; an image that was copied has many.
@@ -21,8 +20,7 @@ pub struct LostName {
 }
 
 /// A lost UUID that other hosts have.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Elsewhere {
     /// The host whose table names it.
     pub host: String,

@@ -8,7 +8,6 @@ use bradawl_boot::{Forecast, forecast, requests};
 use bradawl_facts::record::Record;
 use bradawl_facts::table::Table;
 use bradawl_resolve::Index;
-use serde::Serialize;
 
 /// Findings and forecast for one table of one host.
 #[derive(Debug)]
@@ -30,9 +29,7 @@ pub struct Judgement {
 }
 
 /// What is not looked for because there is too much to look through.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-#[serde(rename_all = "kebab-case")]
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum NotSearched {
     /// Names that look like those that are lost.
     LookAlikes,

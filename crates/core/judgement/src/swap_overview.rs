@@ -6,12 +6,10 @@ use bradawl_boot::zram::compressed;
 use bradawl_boot::{EntryState, Forecast, Need, Request, activation_of, by_type, resume_setting};
 use bradawl_facts::record::{ActiveSwap, CommandLine, Device, DeviceKind, Record, ZramDevice};
 use bradawl_resolve::{Index, Resolution, Source};
-use serde::Serialize;
 use std::collections::HashMap;
 
 /// All swap of a host.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Overview {
     /// Main memory, in bytes.
     pub memory: Option<u64>,
@@ -26,8 +24,7 @@ pub struct Overview {
 }
 
 /// One area.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct AreaNow {
     /// The device or file, as the kernel names it; the source of the entry
     /// when it is not there.
@@ -51,9 +48,7 @@ pub struct AreaNow {
 }
 
 /// What an area lies in.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-#[serde(rename_all = "lowercase")]
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum AreaKind {
     /// A device.
     Device,
@@ -64,8 +59,7 @@ pub enum AreaKind {
 }
 
 /// Sums, in bytes.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
 pub struct SwapTotals {
     /// Active now.
     pub now: u64,
@@ -78,8 +72,7 @@ pub struct SwapTotals {
 }
 
 /// Whether and where the memory could be written to be resumed from.
-#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Hibernation {
     /// What the boot is told to resume from; null: nothing.
     pub resume: Option<String>,

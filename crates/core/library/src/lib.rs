@@ -39,7 +39,9 @@
 //! grow are `non_exhaustive`; a rule's name ([`Finding::rule`]) and a
 //! consequence keep their meaning, the words of sentences do not. The layers
 //! below (`bradawl-facts` to `bradawl-change`) are not part of the promise. A
-//! record of a later schema is refused, and never half read.
+//! record of a later schema is refused, and never half read. JSON is promised of
+//! the record and of what `bradawl --format json` prints, not of the types here:
+//! they know none.
 
 #![forbid(unsafe_code)]
 #![deny(clippy::print_stdout, clippy::print_stderr, clippy::exit, clippy::disallowed_methods)]

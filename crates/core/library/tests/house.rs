@@ -51,6 +51,26 @@ fn every_layer_asks_lower_ones_only() {
     assert_eq!(crates.len(), LAYERS[..LAYERS.len() - 1].iter().map(|l| l.len()).sum::<usize>(), "{crates:?}");
 }
 
+/// What shapes JSON without being a document: a file that people keep, and what
+/// a rehearsal tells its other half.
+const OTHER_SHAPES: [&str; 2] = ["judgement/src/baseline.rs", "change/src/rehearsal/mod.rs"];
+
+#[test]
+fn what_json_looks_like_stands_in_the_record_and_in_the_documents() {
+    let core = root().join("crates/core");
+    let between = LAYERS[1..].iter().flat_map(|l| l.iter()).filter(|c| core.join(c).exists());
+    for name in between.filter(|c| **c != "documents") {
+        let mut files = Vec::new();
+        gather(&core.join(name).join("src"), &mut files);
+        for file in files {
+            let inside = file.strip_prefix(&core).unwrap();
+            let told = OTHER_SHAPES.iter().any(|o| inside == Path::new(o));
+            let text = fs::read_to_string(&file).unwrap();
+            assert_eq!(text.contains("Serialize,") || text.contains("Serialize)"), told, "{inside:?}");
+        }
+    }
+}
+
 #[test]
 fn the_picture_shows_the_layers_in_order() {
     let page = fs::read_to_string(root().join("docs/developing.md")).unwrap();

@@ -3,12 +3,9 @@
 use super::link::encode_link;
 use super::source::Tag;
 use bradawl_facts::record::{ContentKind, Device};
-use serde::{Deserialize, Serialize};
 
 /// What a name depends on.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-#[serde(rename_all = "lowercase")]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Stable {
     /// Stays until the content is re-created; a copy of the disk has it too.
     Content,
@@ -33,15 +30,13 @@ impl Stable {
 }
 
 /// One name of a device.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Identity {
     /// As it would stand in a table.
     pub name: String,
     /// What it depends on.
     pub stable: Stable,
     /// Whether the name exists under /dev on this host; absent: not known.
-    #[serde(skip_serializing_if = "Option::is_none")]
     pub exists: Option<bool>,
 }
 

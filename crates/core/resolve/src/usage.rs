@@ -2,13 +2,10 @@
 
 use bradawl_facts::record::{Content, ContentKind, Device, Origin, Record};
 use bradawl_facts::text::list;
-use serde::Serialize;
 use std::collections::{HashMap, HashSet};
 
 /// What a device is used for.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-#[serde(rename_all = "lowercase")]
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Use {
     /// Nothing: empty, or content that nobody uses.
     Free,

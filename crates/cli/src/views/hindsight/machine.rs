@@ -3,6 +3,7 @@
 use crate::outcome::CommandError;
 use crate::views::machine::cell;
 use bradawl_documents::hindsight::HindsightFleet;
+use bradawl_documents::shapes::{AgreementShape, EndedShape, in_shape};
 use bradawl_facts::text::visible;
 use std::io;
 
@@ -19,9 +20,9 @@ pub fn csv(report: &HindsightFleet) -> Result<String, CommandError> {
         let number = |n: Option<f64>| n.map(|n| n.to_string()).unwrap_or_default();
         let row = [
             cell(&host.host),
-            name(&host.ended),
+            name(&in_shape::<_, EndedShape>(&host.ended)),
             number(host.ended_at_s),
-            name(&host.agreement),
+            name(&in_shape::<_, AgreementShape>(&host.agreement)),
             cell(&host.differed.join(" ")),
             number(host.slowest.as_ref().map(|(s, _)| *s)),
             cell(host.slowest.as_ref().map_or("", |(_, unit)| unit)),

@@ -2,7 +2,6 @@ use super::{Priority, written_priority};
 use bradawl_facts::Version;
 use bradawl_facts::record::{Content, ContentKind, PathFacts, PathKind};
 use bradawl_facts::table::OptionItem;
-use serde::Serialize;
 
 /// Where a swap area lies.
 #[derive(Debug, Clone, Copy)]
@@ -38,9 +37,7 @@ pub struct Activation {
 }
 
 /// Whether an area is taken.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-#[serde(rename_all = "lowercase", tag = "fate", content = "why")]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub enum Fate {
     /// It is.
     Taken,

@@ -1,14 +1,11 @@
 use bradawl_facts::Version;
 use bradawl_facts::table::OptionItem;
-use serde::Serialize;
 
 /// The highest priority there is (include/linux/swap.h).
 const HIGHEST: i32 = 32767;
 
 /// When an area is used: the highest first, equal ones in turn.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-#[serde(rename_all = "lowercase")]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Priority {
     /// Below all that have one, in the order of activation.
     Automatic,

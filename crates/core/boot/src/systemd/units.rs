@@ -1,12 +1,10 @@
 //! Units and what ties them together, as the generator writes them.
 
-use serde::Serialize;
 use smallvec::SmallVec;
 use std::borrow::Cow;
 
 /// A tie from one unit to another; systemd.unit(5) has their meaning.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Tie {
     /// Starts it too, and fails with it.
     Requires,
@@ -40,8 +38,7 @@ impl Tie {
 }
 
 /// A unit that the generator makes.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Unit {
     /// Its name.
     pub name: String,
@@ -101,8 +98,7 @@ impl Sink for Units {
 
 /// A unit that another one starts: a link in its `.wants` or `.requires`
 /// directory.
-#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
 pub struct Link {
     /// The unit that starts it.
     pub by: String,
@@ -113,8 +109,7 @@ pub struct Link {
 }
 
 /// What is said of a device beside its unit.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct DropIn {
     /// The device's unit.
     pub unit: String,
@@ -125,8 +120,7 @@ pub struct DropIn {
 }
 
 /// All that the generator makes of a table.
-#[derive(Debug, Clone, Default, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, Default, PartialEq)]
 pub struct Units {
     /// The units, in table order.
     pub units: Vec<Unit>,

@@ -67,9 +67,7 @@ pub struct Opt {
 }
 
 /// Who acts on an option.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, serde::Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-#[serde(rename_all = "kebab-case")]
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Reader {
     /// The kernel's driver of the type, or the kernel for every type.
     Kernel,

@@ -12,7 +12,6 @@ use bradawl_facts::record::{ActiveSwap, Device, DeviceKind, Mount, Record};
 use bradawl_facts::table::{Entry, Table};
 use bradawl_resolve::{ImageSource, Index, Passing, best_identity, is_network_type};
 use kept::kept;
-use serde::Serialize;
 use skipped::why_skipped;
 
 /// What is to be adopted, and how.
@@ -39,13 +38,11 @@ pub struct Adoption {
 }
 
 /// Something mounted that gets no entry.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Skipped {
     /// Where it is mounted; the path of swap.
     pub target: String,
     /// Its type.
-    #[serde(rename = "type")]
     pub fstype: String,
     /// Why it gets none.
     pub why: String,

@@ -20,14 +20,11 @@ use bradawl_facts::record::{Content, ContentKind, Device, DeviceKind, PathFacts,
 use bradawl_facts::table::{Table, decode, with_added};
 use bradawl_facts::text::list;
 use bradawl_resolve::{Index, Source};
-use serde::Serialize;
 use source::Found;
 use std::collections::BTreeMap;
 
 /// What the file system is for.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-#[serde(rename_all = "lowercase")]
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum DraftPurpose {
     /// Data that the host works with.
     Data,
@@ -208,8 +205,7 @@ fn near_words(near: &[String]) -> String {
 }
 
 /// A choice and its reason.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Choice {
     /// What was chosen: a field's text or an option.
     pub what: String,
@@ -218,8 +214,7 @@ pub struct Choice {
 }
 
 /// A drafted entry.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Draft {
     /// The entry.
     pub entry: Fresh,

@@ -4,11 +4,9 @@
 use super::{Choice, DraftPurpose, DraftWishes, draft};
 use bradawl_catalogue::fstypes::{Lives, known};
 use bradawl_facts::record::{Content, ContentKind, Device, DeviceKind, Init, InitKind, Record};
-use serde::Serialize;
 
 /// A set of options for a use.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Recommended {
     /// What for; several uses may have the same set.
     pub purposes: Vec<DraftPurpose>,

@@ -3,18 +3,15 @@
 use super::lines::{block_start, stands_on};
 use bradawl_catalogue::directories::Role;
 use bradawl_facts::table::{Entry, FieldName, Table, encode};
-use serde::Serialize;
 
 /// An entry that is to be written.
-#[derive(Debug, Clone, Default, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Fresh {
     /// What is mounted.
     pub source: String,
     /// Where; `none` for swap.
     pub target: String,
     /// The file system type.
-    #[serde(rename = "type")]
     pub fstype: String,
     /// The options in order; none: `defaults`.
     pub options: Vec<String>,

@@ -10,7 +10,6 @@ use bradawl_facts::record::Record;
 use bradawl_facts::table::{Entry, FieldName, Table};
 use bradawl_judgement::{Against, Judgement, judge_against};
 use bradawl_resolve::{Index, Resolution, Source};
-use serde::Serialize;
 
 /// What came of it.
 #[derive(Debug)]
@@ -44,8 +43,7 @@ impl Laid {
 }
 
 /// What is done about one target.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct LaidChange {
     /// The target; `none` for swap.
     pub target: String,
@@ -56,9 +54,7 @@ pub struct LaidChange {
 }
 
 /// What is done about a target.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-#[serde(rename_all = "kebab-case")]
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum LaidState {
     /// Its entry is as it should be.
     Kept,

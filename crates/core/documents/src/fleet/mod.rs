@@ -8,12 +8,14 @@ mod shared;
 pub use missing::{MissingHost, MissingState};
 pub use shared::SharedFinding;
 
+use crate::shapes::{ElsewhereShape, OutcomeShape};
 use crate::{Failure, HostAudit, PolicyUse, Totals};
 use bradawl_boot::Outcome;
 use bradawl_facts::Consequence;
 use bradawl_facts::text::count;
 use bradawl_judgement::{Elsewhere, LostName, Owners};
 use serde::Serialize;
+use serde_with::serde_as;
 use shared::Shared;
 use std::collections::BTreeMap;
 
@@ -21,6 +23,7 @@ use std::collections::BTreeMap;
 pub const NO_ROLE: &str = "no role";
 
 /// One host in a line.
+#[serde_as]
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct HostLine {
@@ -29,6 +32,7 @@ pub struct HostLine {
     /// Its roles, as the survey was told.
     pub roles: Vec<String>,
     /// How its boot ends.
+    #[serde_as(as = "Option<OutcomeShape>")]
     pub outcome: Option<Outcome>,
     /// Seconds that its boot waits; null: without end.
     pub stall_s: Option<f64>,
@@ -70,6 +74,7 @@ pub struct RoleLine {
 }
 
 /// `bradawl.fleet/1`: a run over many hosts.
+#[serde_as]
 #[derive(Debug, Serialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct FleetReport {
@@ -86,6 +91,7 @@ pub struct FleetReport {
     /// The policy the tables were held against; null when there is none.
     pub policy: Option<PolicyUse>,
     /// Lost UUIDs of these hosts that others of them have.
+    #[serde_as(as = "Vec<ElsewhereShape>")]
     pub elsewhere: Vec<Elsewhere>,
     /// The inputs that could not be judged.
     pub failed: Vec<Failure>,

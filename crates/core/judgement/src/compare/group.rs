@@ -6,7 +6,6 @@ use bradawl_facts::Consequence;
 use bradawl_facts::map::Map;
 use bradawl_facts::record::Record;
 use bradawl_facts::table::Table;
-use serde::Serialize;
 use std::collections::BTreeMap;
 
 /// A trait is common when so many of a hundred hosts share it.
@@ -14,11 +13,8 @@ const COMMON_PERCENT: usize = 60;
 
 /// `bradawl.departures/1`: the common pattern of each role, and the hosts that
 /// depart from it.
-#[derive(Debug, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug)]
 pub struct Departures {
-    /// Always `bradawl.departures/1`.
-    pub schema: &'static str,
     /// How many hosts were looked at.
     pub hosts: usize,
     /// The hosts that depart, the oddest and most harmful first.
@@ -28,8 +24,7 @@ pub struct Departures {
 }
 
 /// A host that is not as the others of its role.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Departure {
     /// Host name.
     pub host: String,
@@ -43,8 +38,7 @@ pub struct Departure {
 }
 
 /// One thing in which a host departs.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Point {
     /// What it is about: a target, an area, `host`, `boot`.
     pub subject: String,
@@ -61,8 +55,7 @@ pub struct Point {
 }
 
 /// Something that most hosts of a role share.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Common {
     /// The role.
     pub role: String,
@@ -172,7 +165,7 @@ impl Roles {
         }
         departures.sort_by(|a, b| b.score.total_cmp(&a.score).then_with(|| a.host.cmp(&b.host)));
         let hosts = self.roles.values().map(Vec::len).sum();
-        Departures { schema: "bradawl.departures/1", hosts, departures, common }
+        Departures { hosts, departures, common }
     }
 
     fn departure(&self, role: &str, member: &Member, counted: &Counted) -> Departure {

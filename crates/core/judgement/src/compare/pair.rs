@@ -4,14 +4,10 @@ use crate::hindsight::{Agreement, Hindsight, beside};
 use bradawl_facts::Consequence;
 use bradawl_facts::record::Record;
 use bradawl_facts::table::Table;
-use serde::Serialize;
 
 /// `bradawl.compare/1`: what differs between two.
-#[derive(Debug, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug)]
 pub struct Comparison {
-    /// Always `bradawl.compare/1`.
-    pub schema: &'static str,
     /// The first.
     pub before: Side,
     /// The second.
@@ -33,8 +29,7 @@ impl Comparison {
 }
 
 /// One of the two.
-#[derive(Debug, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, PartialEq, Eq)]
 pub struct Side {
     /// Host name.
     pub host: String,
@@ -43,8 +38,7 @@ pub struct Side {
 }
 
 /// One thing that differs.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Difference {
     /// What it is about: a target, an area, a device, `host`, `boot`.
     pub subject: String,
@@ -69,7 +63,6 @@ pub fn compare(a: (&Record, &Table), b: (&Record, &Table), likeness: Likeness) -
     differences.sort_by_key(|d| d.harm);
     let side = |r: &Record| Side { host: r.host.name.clone(), taken_at_s: r.host.taken_at_s };
     Comparison {
-        schema: "bradawl.compare/1",
         before: side(a.0),
         after: side(b.0),
         same_host: likeness == Likeness::Same,

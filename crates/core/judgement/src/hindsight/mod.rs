@@ -8,7 +8,6 @@ use bradawl_boot::{EntryForecast, EntryState, Forecast, Outcome, Request, device
 use bradawl_facts::record::{BootRun, JobResult, JobRun, Record};
 use bradawl_facts::table::Table;
 use bradawl_resolve::Index;
-use serde::Serialize;
 use std::collections::HashMap;
 
 /// A job that took this long is one that slowed the boot, in seconds.
@@ -17,8 +16,7 @@ const SLOW_S: f64 = 1.0;
 const NEAR_S: f64 = 5.0;
 
 /// A boot beside its forecast.
-#[derive(Debug, Clone, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone)]
 #[non_exhaustive]
 pub struct Hindsight {
     /// 0: the boot that is running; -1: the one before; and so on.
@@ -46,9 +44,7 @@ pub struct Hindsight {
 }
 
 /// How a boot ended.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-#[serde(rename_all = "kebab-case")]
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Ended {
     /// Somebody could log in.
     Login,
@@ -63,9 +59,7 @@ pub enum Ended {
 }
 
 /// Whether what was seen is what was forecast.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-#[serde(rename_all = "kebab-case")]
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Agreement {
     /// It is.
     Agreed,
@@ -76,8 +70,7 @@ pub enum Agreement {
 }
 
 /// A job that took long.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Slow {
     /// The unit.
     pub unit: String,

@@ -2,11 +2,9 @@ use super::{Agreement, Jobs, compared};
 use bradawl_boot::{EntryForecast, EntryState, Request, device_unit};
 use bradawl_facts::path::is_within;
 use bradawl_facts::record::{JobResult, JobRun, Record};
-use serde::Serialize;
 
 /// What became of an entry, beside what was forecast of it.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct EntrySeen {
     /// Line in the table, from 1.
     pub line: usize,
@@ -33,9 +31,7 @@ pub struct EntrySeen {
 }
 
 /// How an entry ended.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-#[serde(rename_all = "kebab-case")]
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Seen {
     /// Mounted.
     Mounted,

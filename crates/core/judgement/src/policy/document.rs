@@ -45,9 +45,30 @@ struct Require {
     #[serde(default)]
     types: Vec<String>,
     #[serde(default)]
-    names: Vec<Stable>,
+    names: Vec<Naming>,
     consequence: Option<Consequence>,
     reason: String,
+}
+
+/// The sorts of names, as a policy writes them.
+#[derive(Clone, Copy, Deserialize)]
+#[serde(rename_all = "lowercase")]
+enum Naming {
+    Content,
+    Partition,
+    Hardware,
+    Order,
+}
+
+impl From<Naming> for Stable {
+    fn from(naming: Naming) -> Self {
+        match naming {
+            Naming::Content => Stable::Content,
+            Naming::Partition => Stable::Partition,
+            Naming::Hardware => Stable::Hardware,
+            Naming::Order => Stable::Order,
+        }
+    }
 }
 
 #[derive(Deserialize)]
@@ -117,7 +138,7 @@ fn requirement(text: &str, item: Spanned<Require>, place: String) -> Result<Requ
         options: r.options,
         without: r.without,
         types: r.types,
-        names: r.names,
+        names: r.names.into_iter().map(Stable::from).collect(),
         consequence: r.consequence.unwrap_or(Consequence::Risk),
         reason: r.reason,
         place,

@@ -6,11 +6,9 @@ use crate::policy::{Date, Exception, Policy};
 use bradawl_facts::Consequence;
 use bradawl_facts::path::tidy;
 use bradawl_facts::text::visible;
-use serde::Serialize;
 
 /// A finding that an exception left out.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Silenced {
     /// The rule.
     pub rule: &'static str,
@@ -22,7 +20,6 @@ pub struct Silenced {
     /// exception does not say `accepts_halt = true`.
     pub counts: bool,
     /// The finding itself.
-    #[serde(skip)]
     pub finding: Box<Finding>,
     /// The exception's line in the policy file; 0 for a shipped profile.
     pub exception_line: usize,

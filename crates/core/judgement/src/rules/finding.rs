@@ -2,11 +2,9 @@ use super::{Basis, Rule};
 use bradawl_facts::Consequence;
 use bradawl_facts::secrets;
 use bradawl_facts::table::{Edit, FieldName};
-use serde::{Serialize, Serializer};
 
 /// One thing wrong: where, what, what happens because of it, what to do.
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Finding {
     /// The rule's name.
     pub rule: &'static str,
@@ -28,7 +26,6 @@ pub struct Finding {
     pub remedy: String,
     /// Ready edits, best first; one that would tell a secret has its title
     /// alone.
-    #[serde(serialize_with = "without_secrets")]
     pub fixes: Vec<Fix>,
     /// Seconds that boot waits because of it; null: without end.
     pub stall_s: Option<f64>,
@@ -37,29 +34,24 @@ pub struct Finding {
     /// What sort of proof the rule rests on.
     pub rests_on: Basis,
     /// The requirement of the policy that it breaches: `FILE, line N`.
-    #[serde(skip_serializing_if = "Option::is_none")]
     pub asked_by: Option<String>,
     /// The container of crypttab that it is about.
-    #[serde(skip_serializing_if = "Option::is_none")]
     pub container: Option<String>,
 }
 
 /// The fields that tell an entry from others.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct EntryNames {
     /// Source as written.
     pub source: String,
     /// Target as written.
     pub target: String,
     /// Type as written.
-    #[serde(rename = "type")]
     pub fstype: String,
 }
 
 /// A ready change.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Fix {
     /// What it does, in a few words.
     pub title: String,
@@ -74,13 +66,6 @@ impl Fix {
     pub fn tells_secrets(&self) -> bool {
         self.edits.iter().any(|e| secrets::found(&e.text))
     }
-}
-
-fn without_secrets<S: Serializer>(fixes: &[Fix], serializer: S) -> Result<S::Ok, S::Error> {
-    serializer.collect_seq(fixes.iter().map(|fix| match fix.tells_secrets() {
-        true => Fix { title: fix.title.clone(), edits: Vec::new(), safe: false },
-        false => fix.clone(),
-    }))
 }
 
 impl Finding {

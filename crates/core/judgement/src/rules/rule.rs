@@ -1,6 +1,5 @@
 use super::{Case, Finding};
 use bradawl_facts::Consequence;
-use serde::Serialize;
 
 /// A rule: what it looks for, and what its page says.
 ///
@@ -29,10 +28,7 @@ pub struct Rule {
 }
 
 /// What sort of proof a rule rests on.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-#[serde(rename_all = "lowercase")]
-#[non_exhaustive]
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Basis {
     /// What a real boot, kernel or mount program was recorded to do.
     Recording,
