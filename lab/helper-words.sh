@@ -17,5 +17,3 @@ words davfs /sbin/mount.davfs | grep -P '\t[a-z]'
 # Those written in Go say their words themselves.
 said() { sed -n 's/^ *\(-[a-z], \)\?--\([A-Za-z0-9-]*\).*/\2/p' | sort -u | sed "s/^/$1	/"; }
 gocryptfs -hh 2>&1 | said fuse.gocryptfs
-rclone mount --help 2>&1 | said rclone
-rclone help flags 2>&1 | said rclone

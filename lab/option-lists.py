@@ -17,6 +17,8 @@ VARIANTS = {
 if helpers: VARIANTS = {t: ['server'] for t in helpers[1:] or ('nfs', 'nfs4', 'cifs', 'smb3', 'ntfs-3g', 'fuse.sshfs', '9p')}
 # The younger names of NFS and SMB are asked the plain forms only.
 BRIEF = ('nfs4', 'smb3')
+# Of these the kernel's reader is asked alone, and no mount program.
+READERS = ('ceph', 'virtiofs', 'bcachefs')
 ELDERS = {'ext2': 'ext4', 'ext3': 'ext4', 'msdos': 'vfat', 'ramfs': 'tmpfs'}
 NUMBERS = ['0', '1', '-1', '2', '3', '7', '8', '9', '010', '08', '0x10', '0X1f', '+1', '16', '63', '64', '100', '101', '512', '4095', '4096',
            '65535', '65536', '2147483647', '2147483648', '4294967294', '4294967295', '4294967296', '9223372036854775807', '18446744073709551616']
@@ -27,7 +29,7 @@ if helpers:
     SIZES, WORDS = ['4k', '1m', '50%'], ['x', '1x', 'yes', 'on', 'none', 'root', 'nosuchuser', 'utf8', 'a:b', '/']
 def reference(fstype):
     said = subprocess.run([program, 'options', fstype, '--format', 'json'], capture_output=True, text=True)
-    return [o for o in json.loads(said.stdout)['options'] if o['type'] in (fstype, fstype.split('.')[0])] if said.returncode == 0 else []
+    return [o for o in json.loads(said.stdout)['options'] if o['type'] in (fstype, *fstype.split('.'))] if said.returncode == 0 else []
 def values(option):
     own = re.findall(r'[a-z0-9_.+-]+', option['form'] or '') if option['value'] != 'none' else []
     own = [w for w in own if w not in ('a', 'an', 'one', 'of', 'or', 'and', 'from', 'to', 'number', 'power', 'size')]
@@ -61,7 +63,8 @@ for fstype, variants in VARIANTS.items():
         for a, b in pairs[:160 if n == 0 and fstype not in BRIEF else 60]: ask(fstype, variant, f'{sample(a)},{sample(b)}')
         for a in options.values():
             for b in a['excludes'] + a['conflicts'] + a['needs']: ask(fstype, variant, f"{sample(a)},{b}"); ask(fstype, variant, f"{b},{sample(a)}")
-    for name in rng.sample(everything, 50): ask(fstype, variants[0], name); ask(fstype, variants[0], f'{name}=1')
+    # Each store of rclone has words of its own.
+    for name in rng.sample(everything, 0 if fstype in ('rclone', *READERS) else 50): ask(fstype, variants[0], name); ask(fstype, variants[0], f'{name}=1')
 FLAGS = ['ro', 'rw', 'nosuid', 'suid', 'nodev', 'dev', 'noexec', 'exec', 'sync', 'async', 'dirsync', 'mand', 'nomand', 'atime', 'noatime', 'diratime',
          'nodiratime', 'relatime', 'norelatime', 'strictatime', 'nostrictatime', 'lazytime', 'nolazytime', 'iversion', 'noiversion', 'silent',
          'loud', 'symfollow', 'nosymfollow', 'remount', 'bind', 'private', 'shared', 'slave', 'rprivate', 'unbindable', 'move', 'rbind']
@@ -73,6 +76,7 @@ OWN = ['user', 'users', 'nouser', 'owner', 'group', 'nogroup', 'noowner', 'nouse
        'uid=root', 'gid=root', 'uid=nosuchuser', 'gid=nosuchgroup', 'uid=nobody', 'gid=nogroup', 'uid=useruid', 'helper=x', 'uhelper=x', 'context=x', 'fscontext=x', 'defcontext=x', 'rootcontext=x', 'context="a:b:c"',
        'seclabel', 'noseclabel', 'smackfsroot=x', 'smackfsdef=x', 'umask=022', 'mode=0755', 'nodefaults', 'rw=recursive', 'ro=recursive', 'ro=vfs', 'ro=fs', 'noexec=recursive', 'nosuid=vfs', 'noatime=recursive', 'nosymfollow=recursive', 'ro=x', 'rw=x', 'noatime=x', 'quota', 'usrquota', 'x', '', ',', 'ro,', ',ro', 'ro,,rw', ' ro', 'ro ', 'RO', 'Ro', 'ro=1', 'noatime=1', 'nofail=1', 'lazytime=1']
 for fstype in helpers[1:] or ('nfs', 'cifs', 'ntfs-3g', 'fuse.sshfs') if helpers else ('ext4', 'xfs', 'btrfs', 'vfat', 'exfat', 'tmpfs', 'iso9660', 'f2fs'):
+    if fstype in READERS: continue
     variant = VARIANTS[fstype][0]
     for word in FLAGS + OWN: ask(fstype, variant, word)
     flags = [f for f in FLAGS if f not in ('remount', 'bind', 'move', 'rbind', 'private', 'shared', 'slave', 'rprivate', 'unbindable')]

@@ -2,15 +2,16 @@
 """Inside the guest of make-option-lab.sh with SERVERS=1, as its first process: serves a directory by NFS, SMB, ssh and 9P to
 itself, mounts each list that the second disk names through the programs that do it, and says on the serial port whether
 mount took it, how the kernel shows it, and what was said. A line `?TYPE` asks the kernel's own reader about every word that
-the module of TYPE holds. In a root directory it
+the module of TYPE holds; types that need a server of another machine are asked of that reader alone. In a root directory it
 runs as well, for the programs of FUSE, which need no other kernel, and writes what run-options.py writes: HERE=1 LISTS=.. REPORT=..
 [NTFS=IMAGE] unshare -mnpf chroot ROOT python3 record-helpers.py."""
-import ctypes, errno, http.server, json, lzma, os, re, subprocess, threading, time
+import ctypes, errno, json, os, re, subprocess, time
 os.environ['PATH'] = '/usr/local/sbin:/usr/sbin:/usr/bin:/sbin:/bin'
 os.environ['HOME'] = '/root'
 def sh(*a, **k):
     try: return subprocess.run(a, stdin=subprocess.DEVNULL, capture_output=True, text=True, errors='replace', **k)
     except subprocess.TimeoutExpired: return subprocess.CompletedProcess(a, 124, '', 'no end within the limit')
+    except FileNotFoundError: return subprocess.CompletedProcess(a, 127, '', f'no {a[0]} here')
 def write(path, text, mode=0o644):
     os.makedirs(os.path.dirname(path), exist_ok=True); open(path, 'w').write(text); os.chmod(path, mode)
 for t, at in (('tmpfs', '/run'), ('tmpfs', '/tmp')): sh('mount', '-t', t, t, at)
@@ -48,22 +49,25 @@ if types & {'fuse.sshfs'}:
     sh('ssh-keygen', '-A'); sh('ssh-keygen', '-q', '-t', 'ed25519', '-N', '', '-f', '/root/.ssh/id_ed25519')
     write('/root/.ssh/authorized_keys', open('/root/.ssh/id_ed25519.pub').read(), 0o600)
     daemon('/usr/sbin/sshd'); time.sleep(2); write('/root/.ssh/known_hosts', sh('ssh-keyscan', '127.0.0.1').stdout, 0o600)
-class Shelf(http.server.BaseHTTPRequestHandler):
-    """As much of WebDAV and of an object store as a mount asks for: one empty directory."""
-    def log_message(self, *a): pass
-    def tell(self, code, body='', **heads):
-        self.send_response(code)
-        for k, v in dict(heads, Content_Length=len(body), Content_Type='application/xml').items(): self.send_header(k.replace('_', '-'), str(v))
-        self.end_headers(); self.wfile.write(body.encode() if self.command != 'HEAD' else b'')
-    def do_OPTIONS(self): self.tell(200, DAV='1,2', Allow='OPTIONS,GET,HEAD,PUT,DELETE,PROPFIND,LOCK,UNLOCK')
-    def do_PROPFIND(self):
-        self.rfile.read(int(self.headers.get('Content-Length', 0)))
-        self.tell(207, '<?xml version="1.0"?><D:multistatus xmlns:D="DAV:"><D:response><D:href>/tide/</D:href><D:propstat><D:prop><D:resourcetype><D:collection/>'
-                  '</D:resourcetype></D:prop><D:status>HTTP/1.1 200 OK</D:status></D:propstat></D:response></D:multistatus>')
-    def do_GET(self): self.tell(200, '<?xml version="1.0"?><ListBucketResult><Name>tide</Name><IsTruncated>false</IsTruncated></ListBucketResult>')
-    do_HEAD = do_GET
-if types & {'davfs', 'fuse.s3fs'}:
+def shelf():
+    import http.server, threading
+    class Shelf(http.server.BaseHTTPRequestHandler):
+        """As much of WebDAV and of an object store as a mount asks for: one empty directory."""
+        def log_message(self, *a): pass
+        def tell(self, code, body='', **heads):
+            self.send_response(code)
+            for k, v in dict(heads, Content_Length=len(body), Content_Type='application/xml').items(): self.send_header(k.replace('_', '-'), str(v))
+            self.end_headers(); self.wfile.write(body.encode() if self.command != 'HEAD' else b'')
+        def do_OPTIONS(self): self.tell(200, DAV='1,2', Allow='OPTIONS,GET,HEAD,PUT,DELETE,PROPFIND,LOCK,UNLOCK')
+        def do_PROPFIND(self):
+            self.rfile.read(int(self.headers.get('Content-Length', 0)))
+            self.tell(207, '<?xml version="1.0"?><D:multistatus xmlns:D="DAV:"><D:response><D:href>/tide/</D:href><D:propstat><D:prop><D:resourcetype><D:collection/>'
+                      '</D:resourcetype></D:prop><D:status>HTTP/1.1 200 OK</D:status></D:propstat></D:response></D:multistatus>')
+        def do_GET(self): self.tell(200, '<?xml version="1.0"?><ListBucketResult><Name>tide</Name><IsTruncated>false</IsTruncated></ListBucketResult>')
+        do_HEAD = do_GET
     threading.Thread(target=http.server.ThreadingHTTPServer(('127.0.0.1', 8080), Shelf).serve_forever, daemon=True).start()
+if types & {'davfs', 'fuse.s3fs'}:
+    shelf()
     write('/etc/davfs2/davfs2.conf', 'ask_auth 0\nuse_locks 0\n'); write('/root/own.conf', 'ask_auth 0\n', 0o600)
     write('/etc/passwd-s3fs', 'ebb:flow\n', 0o600)
 if types & {'fuse.mergerfs', 'fuse.unionfs', 'fuse.fuse-overlayfs'}:
@@ -83,6 +87,12 @@ def shown(at):
         if f[4] == at:
             dash = f.index('-'); return f[5], f[dash + 1], f[dash + 3].strip() if len(f) > dash + 3 else ''
     return None
+def end_programs():
+    # One that is late would mount over what is asked next.
+    for pid in (p for p in os.listdir('/proc') if p.isdigit() and int(p) > 1 and int(p) != os.getpid()):
+        try: name = open(f'/proc/{pid}/comm').read().strip()
+        except OSError: continue
+        if name.startswith('mount') or f'fuse.{name}' in types or name in types: os.kill(int(pid), 9)
 kmsg = os.open('/dev/kmsg', os.O_RDONLY | os.O_NONBLOCK)
 def kernel_said():
     said = []
@@ -101,7 +111,24 @@ def config(fstype, command, name, value):
     except OSError: words = ''
     os.close(fd)
     return f'{code} {words}'.strip()
+# Types of which there is no server here: their own reader in the kernel is asked, word by word.
+READERS = ('ceph', 'virtiofs', 'bcachefs')
+def read_by_kernel(fstype, options):
+    sh('modprobe', fstype)
+    fd = libc.syscall(430, fstype.encode(), 0)
+    if fd < 0: return 32, f'no such type: {errno.errorcode[ctypes.get_errno()]}'
+    try:
+        for option in options.split(','):
+            name, eq, value = option.partition('=')
+            if libc.syscall(431, fd, 1 if eq else 0, name.encode(), value.encode() if eq else None, 0):
+                code = errno.errorcode[ctypes.get_errno()]
+                try: words = os.read(fd, 300).decode(errors='replace').strip()
+                except OSError: words = ''
+                return 1, f'{code} {option}: {words}'
+        return 0, ''
+    finally: os.close(fd)
 def ask_names(number, fstype):
+    import lzma
     module = {'nfs4': 'nfs'}.get(fstype, fstype); words = set()
     for path in sh('find', f'/lib/modules/{os.uname().release}', '-name', f'{module}.ko*').stdout.split():
         raw = open(path, 'rb').read(); raw = (lzma.decompress(raw) if path.endswith('.xz') else raw).decode('latin-1')
@@ -123,6 +150,9 @@ loop = ''
 for line in lines:
     number, fstype, variant, options = line
     if fstype.startswith('?'): ask_names(number, fstype[1:]); continue
+    if fstype in READERS:
+        code, words = read_by_kernel(fstype, options)
+        out.write(f'R {number}\t{int(not code)}\t{code}\t\t\t{words}\t\n'.replace('\r', ' ')); continue
     source = SOURCES.get(fstype) or disks.get('ntfs3-default')
     if here and not SOURCES.get(fstype):
         # Options about loop devices take the one that stands here with them.
@@ -139,6 +169,7 @@ for line in lines:
     while shown('/tmp/at') and n < 5:
         n += 1
         if sh('umount', '/tmp/at', timeout=9).returncode: sh('umount', '-l', '/tmp/at', timeout=9)
+    if here and said.returncode == 124: end_programs()
     try:
         while os.waitpid(-1, os.WNOHANG)[0]: pass
     except ChildProcessError: pass

@@ -36,7 +36,7 @@ const FAMILIES: [(&str, Family); 20] = [
 
 /// Type, and its package in the order of [`Family`]; empty: there is none, or
 /// it is not known.
-const PACKAGES: [(&str, [&str; 5]); 13] = [
+const PACKAGES: [(&str, [&str; 5]); 20] = [
     ("nfs", ["nfs-common", "nfs-utils", "nfs-client", "nfs-utils", "nfs-utils"]),
     ("nfs4", ["nfs-common", "nfs-utils", "nfs-client", "nfs-utils", "nfs-utils"]),
     ("cifs", ["cifs-utils", "cifs-utils", "cifs-utils", "cifs-utils", "cifs-utils"]),
@@ -50,6 +50,13 @@ const PACKAGES: [(&str, [&str; 5]); 13] = [
     ("zfs", ["zfsutils-linux", "", "", "", "zfs"]),
     ("mergerfs", ["mergerfs", "", "", "", "mergerfs"]),
     ("fuse.mergerfs", ["mergerfs", "", "", "", "mergerfs"]),
+    ("fuse.bindfs", ["bindfs", "", "", "", ""]),
+    ("fuse.gocryptfs", ["gocryptfs", "", "", "", ""]),
+    ("fuse.s3fs", ["s3fs", "", "", "", ""]),
+    ("fuse.squashfuse", ["squashfuse", "", "", "", ""]),
+    ("fuse.fuse-overlayfs", ["fuse-overlayfs", "", "", "", ""]),
+    ("fuse.unionfs", ["unionfs-fuse", "", "", "", ""]),
+    ("rclone", ["rclone", "", "", "", ""]),
 ];
 
 /// The package that brings the mount program of a type on the distribution with

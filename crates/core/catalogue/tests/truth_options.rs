@@ -10,7 +10,7 @@
 #![allow(clippy::disallowed_methods, clippy::unwrap_used)] // fixtures are files
 
 use bradawl_catalogue::fstypes::not_built_for;
-use bradawl_catalogue::options::{Asked, MountSource, Verdict, check};
+use bradawl_catalogue::options::{About, Asked, MountSource, Verdict, check, of_type};
 use bradawl_facts::Version;
 use bradawl_facts::record::{Content, ContentKind, KernelBuild};
 use bradawl_facts::table::Table;
@@ -29,6 +29,8 @@ const NOT_OURS: &[(&str, &str, &str, &str)] = &[
     ("overlay", "*", "w,workdir=/", "depends on the directories"),
     ("hugetlbfs", "*", "nr_inodes=18446744073709551616", "wraps around"),
     ("ntfs-3g", "*", " ro", "a stray blank"),
+    ("davfs", "*", " ro", "a stray blank"),
+    ("rclone", "*", "ro ", "a stray blank"),
     ("ext4", "default", "ro=vfs", "one kernel and program of four refuse it"),
     ("ext4", "nojournal", "sb=8193", "the image has no copy there"),
     ("ext4", "nojournal", "fc_debug_force", "a kernel built for debugging"),
@@ -72,8 +74,73 @@ const NOT_OURS: &[(&str, &str, &str, &str)] = &[
     ("fuse.sshfs", "*", "nofail", "the init system takes it out of what it hands on"),
     ("fuse.sshfs", "*", "context", "a label where there are none"),
     ("ntfs-3g", "*", "user=", "the name of who mounts it, where there is a list of mounts"),
-    ("fuse.sshfs", "*", "nomand", "one word takes the other back before they are handed on"),
     ("fuse.sshfs", "*", "atime,noatime", "one word takes the other back before they are handed on"),
+    ("*", "*", "setuid=", "depends on which users there are"),
+    ("fuse.bindfs", "*", "drop_privileges", "a word of what starts it, in Debian 13"),
+    ("fuse.gocryptfs", "*", "config=", "what is named has to be there"),
+    ("fuse.gocryptfs", "*", "extpass=", "what is named has to be there"),
+    ("fuse.gocryptfs", "*", "passfile=", "what is named has to be there"),
+    ("fuse.gocryptfs", "*", "ko=", "the kernel decides, not it"),
+    ("fuse.gocryptfs", "*", "fsname", "a value that is left out is the next word"),
+    ("fuse.gocryptfs", "*", "noexec=1", "a flag with a value, which it takes for its own"),
+    ("fuse.gocryptfs", "*", "rbind", "its source is a directory"),
+    ("fuse.gocryptfs", "*", "user=", "a word with a value, which it takes for its own"),
+    ("fuse.gocryptfs", "*", "ctlsock", "what is named has to be there, or is the next word"),
+    ("fuse.gocryptfs", "*", "fido2", "a value that is left out is the next word"),
+    ("fuse.gocryptfs", "*", "badname", "a value that is left out is the next word"),
+    ("fuse.gocryptfs", "*", "exclude-from", "a value that is left out is the next word"),
+    ("fuse.gocryptfs", "*", "trace", "a value that is left out is the next word"),
+    ("fuse.gocryptfs", "*", "memprofile", "a value that is left out is the next word"),
+    ("fuse.gocryptfs", "*", "cpuprofile=", "a value that is left out is the next word"),
+    ("fuse.gocryptfs", "*", "reverse", "needs a configuration of its own"),
+    ("fuse.gocryptfs", "*", "wpanic", "depends on what it warns of"),
+    ("fuse.gocryptfs", "*", "zerokey", "asked without a password"),
+    ("fuse.bindfs", "*", "bind", "its source is a directory"),
+    ("fuse.bindfs", "*", "force-", "depends on which users there are"),
+    ("fuse.bindfs", "*", "create-for-", "depends on which users there are"),
+    ("fuse.bindfs", "*", "map-", "what is named has to be there"),
+    ("davfs", "*", "conf=", "what is named has to be there"),
+    ("davfs", "*", "uid=", "depends on which users there are"),
+    ("davfs", "*", "gid=", "depends on which users there are"),
+    ("davfs", "*", "move", "its source is no path"),
+    ("davfs", "*", "file_mode", "one release of two takes it without a value"),
+    ("rclone", "*", "config=", "what is named has to be there"),
+    ("rclone", "*", "log-systemd=", "read in its own way"),
+    ("rclone", "*", "gid=4294967296", "beyond the numbers of groups"),
+    ("rclone", "*", "verity.x", "a word that is handed to it"),
+    ("rclone", "*", "user=", "a word with a value, which it takes for its own"),
+    ("fuse.mergerfs", "*", "config=", "what is named has to be there"),
+    ("fuse.mergerfs", "*", "mount=", "one release of two takes it"),
+    ("fuse.s3fs", "*", "ahbe_conf=", "what is named has to be there"),
+    ("fuse.s3fs", "*", "load_sse_c=", "what is named has to be there"),
+    ("fuse.s3fs", "*", "passwd_file=", "what is named has to be there"),
+    ("fuse.s3fs", "*", "use_cache=", "what is named has to be there"),
+    ("fuse.s3fs", "*", "bucket=", "what is named has to be there"),
+    ("fuse.unionfs", "*", "chroot=", "what is named has to be there"),
+    ("fuse.unionfs", "*", "dirs=", "the directories are told twice"),
+    ("fuse.unionfs", "*", "context", "a label where there are none"),
+    ("fuse.unionfs", "*", "loop", "its source is no path"),
+    ("fuse.squashfuse", "*", "offset", "its source is a file"),
+    ("fuse.squashfuse", "*", "clone_fd", "depends on the kernel"),
+    ("fuse.s3fs", "*", "createbucket", "version 1.90 alone knows it"),
+    ("fuse.s3fs", "*", "context", "a label where there are none"),
+    ("fuse.s3fs", "*", "profile=", "what is named has to be there"),
+    ("fuse.s3fs", "*", "tmpdir=", "what is named has to be there"),
+    ("fuse.s3fs", "*", "private=x", "a flag with a value"),
+    ("fuse.squashfuse", "*", "context", "a label where there are none"),
+    ("fuse.squashfuse", "*", "max_read=", "the kernel and its library have to agree"),
+    ("fuse.squashfuse", "*", "subtype=-1", "one release of two refuses it"),
+    ("fuse.squashfuse", "*", "sizelimit=", "its source is a file"),
+    ("fuse.unionfs", "*", "debug_file=", "depends on where it may write"),
+    ("fuse.fuse-overlayfs", "*", "context", "a label where there are none"),
+    ("fuse.fuse-overlayfs", "*", "remount", "nothing is mounted there"),
+    ("davfs", "*", "remount", "nothing is mounted there"),
+    ("fuse.fuse-overlayfs", "*", "loop", "its source is no path"),
+    ("fuse.fuse-overlayfs", "*", "no_splice_write=1", "one release of two refuses it"),
+    ("fuse.gocryptfs", "*", "exclude=0", "what the reverse mode alone takes"),
+    ("fuse.fuse-overlayfs", "*", "move", "its source is no path"),
+    ("fuse.fuse-overlayfs", "*", "dir=", "depends on the directories"),
+    ("fuse.fuse-overlayfs", "*", "plugins=", "what is named has to be there"),
     ("*", "*", "auto=", "the older mount program takes a value"),
     ("*", "*", "loop=", "another loop device over what is one"),
 ];
@@ -186,8 +253,25 @@ enum Mode {
     Reference,
 }
 
+/// What the catalogue says of the list.
+enum Said {
+    /// Whether it is taken.
+    Taken(bool),
+    /// That it hangs on the version of the type's own program.
+    ByProgram,
+    /// That it is not known.
+    Unknown,
+}
+
 /// Whether the catalogue takes the list; `None` when it does not know.
 fn verdict(row: &Row, answer: &Answer, mode: Mode) -> Option<bool> {
+    match said(row, answer, mode) {
+        Said::Taken(taken) => Some(taken),
+        Said::ByProgram | Said::Unknown => None,
+    }
+}
+
+fn said(row: &Row, answer: &Answer, mode: Mode) -> Said {
     let field = String::from_utf8(bradawl_facts::table::encode(row.options.as_bytes())).unwrap();
     let field = if field.is_empty() { "defaults" } else { &field };
     let table = Table::parse(format!("s /t {} {field}", row.fstype));
@@ -196,7 +280,7 @@ fn verdict(row: &Row, answer: &Answer, mode: Mode) -> Option<bool> {
     let built = built(answer.kernel);
     let mounted = mounts_read_only(&entry.options);
     if mode != Mode::Reference && not_built_for(&content, &built, mounted).is_some() {
-        return Some(false);
+        return Said::Taken(false);
     }
     let bare = Asked::new(&row.fstype, &entry.options, Some(answer.kernel));
     let program = Some(answer.program);
@@ -206,12 +290,18 @@ fn verdict(row: &Row, answer: &Answer, mode: Mode) -> Option<bool> {
         Mode::Audit => known,
         Mode::Reference => Asked { typical: true, ..bare },
     };
-    let verdicts: Vec<Verdict> = check(&asked).iter().map(|c| c.verdict).collect();
-    match verdicts.iter().max().unwrap_or(&Verdict::Accepted) {
-        Verdict::Refused => Some(false),
-        Verdict::Unknown => None,
-        Verdict::Accepted | Verdict::Ignored => Some(true),
+    let checked = check(&asked);
+    match checked.iter().map(|c| c.verdict).max().unwrap_or(Verdict::Accepted) {
+        Verdict::Refused => Said::Taken(false),
+        Verdict::Unknown if checked.iter().any(|c| c.about == About::Program) => Said::ByProgram,
+        Verdict::Unknown => Said::Unknown,
+        Verdict::Accepted | Verdict::Ignored => Said::Taken(true),
     }
+}
+
+/// Whether its program has words that nobody lists.
+fn is_open(fstype: &str) -> bool {
+    of_type(fstype).is_some_and(|spec| spec.open)
 }
 
 fn exception(row: &Row) -> Option<usize> {
@@ -227,6 +317,7 @@ fn every_recorded_answer_is_given() {
     let mut share: BTreeMap<(String, String), [usize; 2]> = BTreeMap::new();
     let mut wrong = Vec::new();
     let mut needed = vec![false; NOT_OURS.len()];
+    let (mut by_program, mut open) = (0, 0);
     for row in rows() {
         for answer in &row.answers {
             let right = verdict(&row, answer, Mode::Typical) == Some(answer.accepted);
@@ -235,6 +326,10 @@ fn every_recorded_answer_is_given() {
             slot[0] += usize::from(right);
             match exception(&row) {
                 _ if right => {}
+                _ if matches!(said(&row, answer, Mode::Typical), Said::ByProgram) => by_program += 1,
+                _ if is_open(&row.fstype) && matches!(said(&row, answer, Mode::Typical), Said::Unknown) => {
+                    open += 1
+                }
                 Some(n) => needed[n] = true,
                 None => wrong.push(format!(
                     "{} [{}] {} on {} with {}: {}",
@@ -248,6 +343,9 @@ fn every_recorded_answer_is_given() {
     }
     let total = share.values().fold([0, 0], |sum, n| [sum[0] + n[0], sum[1] + n[1]]);
     println!("{} of {} recorded answers given", total[0], total[1]);
+    println!(
+        "{by_program} hang on the version of a program, {open} are about words of a store that are not known"
+    );
     assert!(wrong.is_empty(), "{} wrong: {wrong:#?}", wrong.len());
     let stale: Vec<_> = NOT_OURS.iter().zip(&needed).filter(|(_, needed)| !**needed).collect();
     assert!(stale.is_empty(), "no longer needed: {stale:?}");

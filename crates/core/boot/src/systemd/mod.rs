@@ -134,8 +134,8 @@ fn boot(
 ) -> Forecast {
     let line = CommandLine::of(record);
     let PassedOverAll { each: passed, aborted } = passed_over_in(line, requests, SystemdVersion::of(record));
-    let used: Vec<bool> = passed.iter().map(|p| p.as_ref().is_none_or(|p| p.half)).collect();
-    let half: Vec<bool> = passed.iter().map(|p| p.as_ref().is_some_and(|p| p.half)).collect();
+    let each = |unless: bool| passed.iter().map(|p| p.as_ref().map_or(unless, |p| p.half)).collect();
+    let (used, half): (Vec<bool>, Vec<bool>) = (each(true), each(false));
     let unfinished = rejected::unfinished(requests, &half);
     let requests = unfinished.as_deref().unwrap_or(requests);
     let world = World {
@@ -158,12 +158,9 @@ fn boot(
     line.values("systemd.wants").iter().for_each(|unit| graph.want(goal, unit));
     let barred = graph.barred();
     let mut started = graph.started(goal, &barred);
-    let remounts = graph.find("local-fs.target").is_none_or(|id| started[id])
-        && !line.denies("fstab")
-        && aborted.is_none()
-        && !switched.without_local_fs
-        && !masks.has("systemd-remount-fs.service")
-        && remount_runs(record, index);
+    let generated = !line.denies("fstab") && aborted.is_none();
+    let in_reach = graph.find("local-fs.target").is_none_or(|id| started[id]) && !switched.without_local_fs;
+    let remounts = generated && in_reach && remounts_root(record, index, &masks);
     let circle = circle::leave_out(&graph, requests.len(), &mut started);
     let ends = simulate::simulate(&graph, requests, &started);
     let played = Played {
@@ -178,9 +175,8 @@ fn boot(
         switched: &switched,
     };
     let ending = ending::Close::new(&played);
-    let settled = played.settled();
-    let mut entries: Vec<EntryForecast> =
-        requests.iter().zip(settled).enumerate().map(|(n, (r, s))| entry(n, r, s, &ending)).collect();
+    let settled = requests.iter().zip(played.settled()).enumerate();
+    let mut entries: Vec<EntryForecast> = settled.map(|(n, (r, s))| entry(n, r, s, &ending)).collect();
     mount_by_type(record, index, requests, &mut entries);
     let mut forecast = with_root(record, requests, entries, remounts, &ending);
     if forecast.outcome.reaches_login() && !lost_swaps.is_empty() {
@@ -189,6 +185,11 @@ fn boot(
     assume(record, requests, &containers, &mut forecast);
     forecast.assumed.extend(by_type(record, index, requests).iter().map(taken_by_type));
     forecast
+}
+
+/// Whether root's own service runs and finds what it needs.
+fn remounts_root(record: &Record, index: &Index<'_>, masks: &Masks) -> bool {
+    !masks.has("systemd-remount-fs.service") && remount_runs(record, index)
 }
 
 /// Has entries mounted that would be left alone but for a partition's type.

@@ -45,8 +45,12 @@ pub struct Opt {
     /// First kernel on which it does nothing any more.
     pub idle: Option<Version>,
     /// First version of the program that reads it which knows it, where that is
-    /// not the kernel: `256.0` of the init system, `2.38` of the mount program.
+    /// not the kernel: `256.0` of the init system, `2.38` of the mount program, of the
+    /// type's own program.
     pub reader_since: Option<Version>,
+    /// First version of the type's own program that looks at its value; `None`: all
+    /// do that.
+    pub judged_since: Option<Version>,
     /// What it does, in one line; for retired ones what to do instead.
     pub meaning: &'static str,
     /// What holds without it; empty where there is nothing to say.
@@ -118,6 +122,8 @@ pub struct Spec {
     pub handed_flags: Option<&'static [&'static str]>,
     /// Whether others than these may be taken: by a program that is not known.
     pub open: bool,
+    /// Whether its program takes names in capitals, and `_` for `-`.
+    pub folds: bool,
     /// Who acts on them.
     pub reader: Reader,
     /// Where the rows come from.
@@ -136,6 +142,12 @@ pub struct NotTaken {
 }
 
 impl Spec {
+    /// Whether a row is about the option of this name.
+    fn is_about(&self, row: &Opt, name: &str) -> bool {
+        let folded = || row.name.eq_ignore_ascii_case(&name.replace('_', "-"));
+        row.name == name || self.folds && folded()
+    }
+
     /// Whether its own mounting program ends the mount at a word of every type.
     fn stops_at(&self, name: &str, program: Version) -> bool {
         let of_time = |word: &NotTaken| {
@@ -176,7 +188,7 @@ pub const COMMON_SOURCE: &str =
 
 /// The types in the catalogue.
 pub fn types() -> impl Iterator<Item = &'static str> {
-    data::SPECS.iter().map(|(name, _)| *name)
+    data::types()
 }
 
 impl Opt {
@@ -185,6 +197,7 @@ impl Opt {
     pub fn reader_since_words(&self) -> String {
         match (self.reader, self.reader_since) {
             (Some(Reader::InitSystem), Some(Version(since, _))) => format!(" (since systemd {since})"),
+            (None, Some(since)) => format!(" (since version {since} of its program)"),
             (_, Some(since)) => format!(" (since mount {since})"),
             (_, None) => String::new(),
         }
@@ -241,6 +254,6 @@ mod tests {
         assert_eq!(opposite(of_type("ext4").unwrap().rows, "barrier"), Some("nobarrier"));
         assert_eq!(opposite(of_type("ext4").unwrap().rows, "noacl"), Some("acl"));
         assert_eq!(opposite(common(), "sync"), None);
-        assert!(data::SPECS.is_sorted_by(|a, b| a.0 < b.0));
+        assert!(types().all(|name| of_type(name).is_some()));
     }
 }

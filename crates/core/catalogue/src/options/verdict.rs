@@ -55,6 +55,8 @@ pub enum About {
     Value,
     /// Other options in the list, or what is mounted.
     Others,
+    /// The version of the type's own program.
+    Program,
 }
 
 /// The verdict on one option of a list.
@@ -159,11 +161,36 @@ struct Kind {
     /// Whether the type has its options handed over one by one.
     one_by_one: bool,
     on_device: bool,
+    /// Whether the mount program knows the type for a share.
+    is_share: bool,
 }
+
+/// The types that the mount program knows for shares (libmount's list).
+const SHARES: [&str; 13] = [
+    "cifs",
+    "smb3",
+    "smbfs",
+    "nfs",
+    "nfs3",
+    "nfs4",
+    "afs",
+    "ncpfs",
+    "glusterfs",
+    "fuse.curlftpfs",
+    "fuse.sshfs",
+    "9p",
+    "ncp",
+];
 
 impl Kind {
     fn helper(&self) -> bool {
         self.spec.is_some_and(|spec| spec.reader == Reader::Helper)
+    }
+
+    /// Whether the mount program looks at its source although its own program mounts
+    /// it: not where it knows it for a share.
+    fn is_given_a_path(&self) -> bool {
+        self.helper() && !self.on_device && !self.is_share
     }
 
     fn is_handed_flags(&self) -> bool {
@@ -185,6 +212,7 @@ impl Kind {
             spec,
             one_by_one: since.zip(asked.kernel).is_some_and(|(since, k)| k >= since),
             on_device: known_type(asked.fstype).is_some_and(|t| t.is_on_device()),
+            is_share: SHARES.contains(&asked.fstype),
         }
     }
 }
@@ -246,7 +274,9 @@ fn judge(asked: &Asked<'_>, kind: &Kind, option: &OptionItem) -> (Verdict, About
     };
     let own = match taken {
         Taken::Refused(why) => return (Verdict::Refused, About::Value, why),
-        Taken::Here if asked.by == MountBy::System && kind.stops_at(name, asked.program()) => {
+        Taken::Here
+            if asked.by == MountBy::System && kind.stops_at(name, asked.program()) && handed(asked, name) =>
+        {
             let why = format!("the program that mounts {} does not know it, and ends", asked.fstype);
             return (Verdict::Refused, About::Name, why);
         }
@@ -261,13 +291,20 @@ fn judge(asked: &Asked<'_>, kind: &Kind, option: &OptionItem) -> (Verdict, About
         let why = format!("options of {} are not in the catalogue", asked.fstype);
         return (Verdict::Unknown, About::Name, why);
     };
-    let rows = || spec.rows.iter().filter(|row| row.name == name);
+    let rows = || spec.rows.iter().filter(|row| spec.is_about(row, name));
     match rows().find(|row| row.taken_by(asked.kernel)) {
         Some(row) => {
             if let Some(why) = names.objection(row.form, own) {
                 return (Verdict::Refused, About::Value, why);
             }
+            if let Some(since) = row.reader_since.filter(|_| kind.helper() && row.reader.is_none()) {
+                return (Verdict::Unknown, About::Program, by_version(asked.fstype, since, "knows it"));
+            }
             let said = known(row, own, asked.kernel, spec.digits_on(asked.kernel));
+            if let Some(since) = row.judged_since.filter(|_| said.0 == Verdict::Refused) {
+                let why = by_version(asked.fstype, since, "refuses the value") + &format!(": it {}", said.2);
+                return (Verdict::Unknown, About::Program, why);
+            }
             let taken = said.0 == Verdict::Accepted;
             let built = || {
                 objection(asked.built, asked.fstype, name)
@@ -288,6 +325,21 @@ fn judge(asked: &Asked<'_>, kind: &Kind, option: &OptionItem) -> (Verdict, About
     }
 }
 
+/// Whether the mount program hands a flag on: those before 2.39 only what is in force in
+/// the end.
+fn handed(asked: &Asked<'_>, name: &str) -> bool {
+    let opposite =
+        |other: &str| other.strip_prefix("no") == Some(name) || name.strip_prefix("no") == Some(other);
+    let last = asked.options.iter().rfind(|o| o.name == name || opposite(&o.name));
+    asked.new_program() || last.is_some_and(|o| o.name == name)
+}
+
+/// What hangs on the version of the type's own program, which no record tells.
+fn by_version(fstype: &str, since: Version, does: &str) -> String {
+    let program = super::listed_as(fstype);
+    format!("{program} {does} since version {since}, and the host's is not known")
+}
+
 /// Whether `noquota` behind an option takes it back before it is looked at.
 fn taken_back(options: &[OptionItem], name: &str) -> bool {
     let last = options.iter().rposition(|o| o.name == name).unwrap_or_default();
@@ -299,6 +351,9 @@ fn here(asked: &Asked<'_>, kind: &Kind, name: &str, value: Option<&str>) -> (Ver
     let why = match name {
         "bind" | "rbind" if asked.fstype != "none" => "the source is no directory, which bind needs",
         "move" => "there is nothing mounted to move",
+        "offset" | "sizelimit" if kind.is_given_a_path() && asked.source != MountSource::File => {
+            "it is for files that are mounted as if they were devices"
+        }
         "offset" | "sizelimit" if matches!(value, Some("0")) => {
             return (Verdict::Accepted, About::Name, String::new());
         }
@@ -323,7 +378,9 @@ fn here(asked: &Asked<'_>, kind: &Kind, name: &str, value: Option<&str>) -> (Ver
         "X-mount.noloop" if asked.new_program() && kind.on_device && asked.source != MountSource::Device => {
             "a file is mounted through a loop device, which it forbids"
         }
-        "verity.hashdevice" | "verity.roothash" | "verity.hashoffset" if kind.on_device && !verity(asked) => {
+        "verity.hashdevice" | "verity.roothash" | "verity.hashoffset"
+            if (kind.on_device || kind.is_given_a_path() && !asked.new_program()) && !verity(asked) =>
+        {
             "a hash tree needs verity.hashdevice and verity.roothash or verity.roothashfile"
         }
         _ => return (Verdict::Accepted, About::Name, String::new()),

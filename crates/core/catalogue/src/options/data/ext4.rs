@@ -1,5 +1,9 @@
-use super::{Form, List, Opt, Spec, number_value, row, since, strict, until};
+use super::{COMMON, Digits, Form, List, Opt, Spec, number_value, row, since, strict, until};
 use bradawl_facts::Version;
+use bradawl_facts::size::number_read;
+
+/// First kernel to which the options are given one by one.
+const ONE_BY_ONE: Version = Version(5, 17);
 
 /// ext4; its driver mounts ext3 and ext2 too.
 pub const SPEC: Spec = strict(OPTIONS).one_by_one(5, 17).whole(whole);
@@ -29,6 +33,9 @@ const POWER_OF_TWO: Form = Form::Shaped(
     |v| number_value(v).is_some_and(|n| n == 0 || (n > 0 && n <= 1 << 30 && n & (n - 1) == 0)),
     "0 or a power of two",
 );
+/// The same in a list, where numbers have no sign.
+const OLD_POWER_OF_TWO: Form =
+    Form::Shaped(|v| !v.starts_with('+') && POWER_OF_TWO.objection(Some(v)).is_none(), "0 or a power of two");
 const EXTRA: Form = Form::Shaped(
     |v| number_value(v).is_some_and(|n| (4..=128).contains(&n) && n % 4 == 0),
     "a multiple of 4 up to 128",
@@ -105,8 +112,7 @@ fn quotas(list: &List<'_>) -> Option<(usize, String)> {
 
 /// What only some devices have.
 fn of_device(list: &List<'_>) -> Option<(usize, String)> {
-    let plain = list.kernel >= Version(5, 19) && list.feature("encrypt", false) == Some(false);
-    if list.has("test_dummy_encryption") && plain {
+    if list.has("test_dummy_encryption") && list.feature("encrypt", false) == Some(false) {
         return list.refuse("test_dummy_encryption", "the file system was made without the feature encrypt");
     }
     if !list.typical {
@@ -117,16 +123,27 @@ fn of_device(list: &List<'_>) -> Option<(usize, String)> {
         return list.refuse("dax", "the device is no persistent memory");
     }
     let inside = list.feature("has_journal", true) == Some(true);
-    if inside && list.has("journal_dev") && !list.is("journal_dev", "0") {
+    let none = |v: &str| {
+        number_read(v, if list.kernel < ONE_BY_ONE { Digits::Wrapping } else { Digits::Strict }) == Some(0)
+    };
+    if inside && list.value("journal_dev").is_some_and(|v| !none(v)) {
         return list.refuse("journal_dev", "the file system has its journal inside");
     }
     if list.has("journal_path") {
         return list.refuse("journal_path", "no journal lies there");
     }
-    if list.has("sb") && !matches!(list.value("sb").and_then(number_value), Some(1 | 8193)) {
+    if reads_sb(list) && !matches!(list.value("sb").and_then(number_value), Some(1 | 8193)) {
         return list.refuse("sb", "there is no copy of the superblock there; it is counted in 1 KiB blocks");
     }
     None
+}
+
+/// Whether `sb=` counts: where the options come as a list it does as the first of
+/// them only, and is passed over elsewhere.
+fn reads_sb(list: &List<'_>) -> bool {
+    let flag = |o: &bradawl_facts::table::OptionItem| COMMON.iter().any(|row| row.name == o.name);
+    let Some(at) = list.options.iter().position(|o| o.name == "sb") else { return false };
+    list.kernel >= ONE_BY_ONE || list.options[..at].iter().all(flag)
 }
 
 const OPTIONS: &[Opt] = &[
@@ -191,7 +208,8 @@ const OPTIONS: &[Opt] = &[
         .default("10"),
     row("noinit_itable", Form::Flag, "inode tables stay unfilled"),
     row("inlinecrypt", Form::Flag, "encryption by the disk controller"),
-    row("inode_readahead_blks", POWER_OF_TWO, "inode blocks read ahead").default("32"),
+    until(5, 17, row("inode_readahead_blks", OLD_POWER_OF_TWO, "inode blocks read ahead")).default("32"),
+    since(5, 17, row("inode_readahead_blks", POWER_OF_TWO, "inode blocks read ahead")).default("32"),
     until(5, 17, row("journal", Form::Number(0, i64::MAX), "inode of the journal")).idle(),
     since(5, 17, row("journal", Form::Number(0, 4294967295), "inode of the journal")).idle(),
     row("journal_dev", Form::Number(0, i64::MAX), "device of an external journal, as a number"),

@@ -28,7 +28,6 @@ mod overlay;
 mod proc;
 mod reiserfs;
 mod squashfs;
-mod sshfs;
 mod swap;
 mod tmpfs;
 mod udf;
@@ -45,8 +44,15 @@ use super::program::NEW;
 use super::{Form, List, NotTaken, Opt, Reader, Spec};
 use bradawl_facts::Version;
 
-/// The types with their options, by name.
-pub const SPECS: &[(&str, Spec)] = &[
+/// The types, each kind of them by name.
+pub fn types() -> impl Iterator<Item = &'static str> {
+    SPECS.iter().chain(&FUSE).map(|(name, _)| *name)
+}
+
+static FUSE: [(&str, Spec); 12] = fuse::SPECS;
+
+/// The types that the kernel or a program of its own mounts, with their options, by name.
+const SPECS: &[(&str, Spec)] = &[
     ("9p", network::P9),
     ("bcachefs", bcachefs::SPEC),
     ("bpf", kernel::BPF),
@@ -65,8 +71,6 @@ pub const SPECS: &[(&str, Spec)] = &[
     ("ext3", ext4::EXT3),
     ("ext4", ext4::SPEC),
     ("f2fs", f2fs::SPEC),
-    ("fuse", fuse::SPEC),
-    ("fuseblk", fuse::SPEC),
     ("hugetlbfs", hugetlbfs::SPEC),
     ("iso9660", iso9660::SPEC),
     ("jfs", jfs::SPEC),
@@ -87,7 +91,6 @@ pub const SPECS: &[(&str, Spec)] = &[
     ("securityfs", kernel::NOTHING),
     ("smb3", cifs::SPEC),
     ("squashfs", squashfs::SPEC),
-    ("sshfs", sshfs::SPEC),
     ("swap", swap::SPEC),
     ("sysfs", kernel::NOTHING),
     ("tmpfs", tmpfs::SPEC),
@@ -101,9 +104,9 @@ pub const SPECS: &[(&str, Spec)] = &[
 /// The name under which the options of a type stand here: `sshfs` of `fuse.sshfs`.
 pub fn listed_as(fstype: &str) -> &str {
     match fstype.split_once('.') {
-        Some((kind, program)) if is_fuse(kind) && RECORDED_FUSE.contains(&program) => program,
+        Some((kind, program)) if fuse::is_kind(kind) && fuse::is_known(program) => program,
         // Each program behind fuse has words of its own beside these.
-        Some((kind, _)) if is_fuse(kind) => "fuse",
+        Some((kind, _)) if fuse::is_kind(kind) => "fuse",
         _ => fstype,
     }
 }
@@ -111,11 +114,11 @@ pub fn listed_as(fstype: &str) -> &str {
 /// The options of a type.
 pub fn spec(fstype: &str) -> Option<&'static Spec> {
     let fstype = listed_as(fstype);
-    SPECS.binary_search_by_key(&fstype, |(name, _)| *name).ok().map(|n| &SPECS[n].1)
+    let found = |specs: &'static [(&str, Spec)]| {
+        specs.binary_search_by_key(&fstype, |(name, _)| *name).ok().map(|n| &specs[n].1)
+    };
+    found(SPECS).or_else(|| found(&FUSE))
 }
-
-/// Programs behind fuse whose words are known.
-const RECORDED_FUSE: [&str; 2] = ["ntfs-3g", "sshfs"];
 
 /// A word that the program of a type ends at with every mount program.
 const fn nowhere(name: &'static str) -> NotTaken {
@@ -138,10 +141,6 @@ fn is_address(value: &str) -> bool {
 }
 
 const ADDRESS: Form = Form::Shaped(is_address, "the address of a host");
-
-fn is_fuse(kind: &str) -> bool {
-    matches!(kind, "fuse" | "fuseblk")
-}
 
 /// Character sets that kernels come with (fs/nls).
 const CHARSETS: &[&str] = &[
@@ -222,6 +221,7 @@ const fn strict(rows: &'static [Opt]) -> Spec {
         not_taken: &[],
         handed_flags: None,
         open: false,
+        folds: false,
         reader: Reader::Kernel,
         source: RECORDED,
     }
@@ -259,6 +259,11 @@ impl Spec {
         Spec { open: true, ..self }
     }
 
+    /// Whose program takes names in capitals, and `_` for `-`.
+    const fn folds(self) -> Spec {
+        Spec { folds: true, ..self }
+    }
+
     /// With words of every type that its program does not take.
     const fn without(self, not_taken: &'static [NotTaken]) -> Spec {
         Spec { not_taken, ..self }
@@ -285,6 +290,7 @@ const fn row(name: &'static str, form: Form, meaning: &'static str) -> Opt {
         until: None,
         idle: None,
         reader_since: None,
+        judged_since: None,
         meaning,
         default: "",
         implies: &[],
@@ -361,6 +367,10 @@ impl Opt {
 
     const fn reader_since(self, major: u16, minor: u16) -> Opt {
         Opt { reader_since: Some(Version(major, minor)), ..self }
+    }
+
+    const fn judged_since(self, major: u16, minor: u16) -> Opt {
+        Opt { judged_since: Some(Version(major, minor)), ..self }
     }
 
     const fn caution(self, caution: &'static str) -> Opt {

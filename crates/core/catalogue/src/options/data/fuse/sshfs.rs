@@ -1,39 +1,13 @@
-use super::{
-    Form, NotTaken, Opt, Reader, Spec, before_new, flag, nowhere, number, octal, one_of, row, since_new,
-    strict,
-};
+use super::super::{Form, Opt, Reader, Spec, flag, number, octal, one_of, row, strict};
+use super::library::NOT_TAKEN_3;
 
 /// A directory over ssh, by the program sshfs: it hands words of ssh on, and
 /// refuses what neither it nor its library knows.
 pub const SPEC: Spec = strict(OPTIONS)
     .by(Reader::Helper)
     .handed_flags(&["ro", "rw", "noauto", "slave"])
-    .without(NOT_TAKEN)
+    .without(NOT_TAKEN_3)
     .source("sshfs(1) and its own help; recorded answers of sshfs 3.7.3 with libfuse 3.14 and 3.17");
-
-/// Words of every type that end the mount here: libfuse 3 knows no more than it
-/// has a flag for. Version 2.41 of the mount program hands it the opposites too,
-/// which those before leave out, and comes with a library that knows three more.
-const NOT_TAKEN: &[NotTaken] = &[
-    nowhere("relatime"),
-    nowhere("strictatime"),
-    nowhere("lazytime"),
-    nowhere("mand"),
-    nowhere("iversion"),
-    nowhere("silent"),
-    before_new("nodiratime"),
-    before_new("nosymfollow"),
-    since_new("atime"),
-    since_new("diratime"),
-    since_new("norelatime"),
-    since_new("nolazytime"),
-    since_new("nomand"),
-    since_new("noiversion"),
-    since_new("loud"),
-    since_new("noowner"),
-    since_new("nogroup"),
-    since_new("nousers"),
-];
 
 const SECONDS: Form = Form::Number(0, i32::MAX as i64);
 

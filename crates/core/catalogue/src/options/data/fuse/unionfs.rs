@@ -1,0 +1,24 @@
+use super::super::{Form, Opt, Reader, Spec, flag, row, strict};
+use super::library::{CONNECTION, LIBRARY, NOT_TAKEN, PATHS, ROOT, SECOND, joined};
+
+/// Directories laid over each other, by unionfs-fuse.
+pub const SPEC: Spec = strict(&OPTIONS)
+    .by(Reader::Helper)
+    .handed_flags(&["ro", "rw"])
+    .without(NOT_TAKEN)
+    .source("unionfs(8) and its own help; recorded answers of unionfs-fuse 1.0");
+
+const OPTIONS: [Opt; 48 + OWN.len()] = joined(&[&LIBRARY, &ROOT, &CONNECTION, &PATHS, &SECOND, OWN]);
+
+const OWN: &[Opt] = &[
+    row("dirs", Form::Text, "the directories, with colons between"),
+    flag("cow", "what is written goes to the first that can be written to"),
+    row("chroot", Form::Text, "a directory they all lie below"),
+    row("debug_file", Form::Text, "writes down what it does"),
+    flag("hide_meta_files", "does not show its own files"),
+    flag("hide_meta_dir", "does not show its own directory"),
+    row("max_files", Form::Decimal(0, i64::MAX), "files open at most"),
+    flag("relaxed_permissions", "permissions do not count").caution("for users other than root"),
+    flag("statfs_omit_ro", "free space of those that can be written to"),
+    flag("noinitgroups", "without effect").idle(),
+];
