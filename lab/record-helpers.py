@@ -19,6 +19,9 @@ sh('mount', '-o', 'remount,rw', '/')
 out = open(os.environ.get('REPORT', '/dev/ttyS1'), 'w', buffering=1)
 os.makedirs('/tmp/at'); os.makedirs('/srv/tide/inner', exist_ok=True)
 image, here = os.environ.get('NTFS'), 'HERE' in os.environ
+if here:
+    # A program that is told to start two thousand million threads does not take the machine with it.
+    import resource; resource.setrlimit(resource.RLIMIT_AS, (4 << 30, 4 << 30))
 if here: sh('mount', '-t', 'proc', 'proc', '/proc')
 cmdline = 'DISKS=:' if here else open('/proc/cmdline').read()
 disks = {}
@@ -113,8 +116,9 @@ def config(fstype, command, name, value):
     return f'{code} {words}'.strip()
 # Types of which there is no server here: their own reader in the kernel is asked, word by word.
 READERS = ('ceph', 'virtiofs', 'bcachefs')
+loaded = set()
 def read_by_kernel(fstype, options):
-    sh('modprobe', fstype)
+    if fstype not in loaded: loaded.add(fstype); sh('modprobe', fstype)
     fd = libc.syscall(430, fstype.encode(), 0)
     if fd < 0: return 32, f'no such type: {errno.errorcode[ctypes.get_errno()]}'
     try:

@@ -9,7 +9,11 @@ mod built;
 mod data;
 mod effective;
 mod form;
+mod here;
+mod judge;
+mod kind;
 mod list;
+mod near;
 mod program;
 mod protection;
 mod purpose;
@@ -23,11 +27,12 @@ pub use data::{Limit as TmpfsLimit, limit as tmpfs_limit};
 pub use effective::{FLAGS, MOUNT_FLAGS, effective, effective_of, in_force, is_usual};
 pub use form::Form;
 pub use list::List;
+pub use near::{is_option, near_names, near_value};
 pub use program::{MountBy, program_of, program_on};
 pub use protection::weakens;
 pub use purpose::{Advice, PURPOSES, Purpose, purposes};
 pub use topic::{Topic, topic};
-pub use verdict::{About, Asked, Checked, MountSource, Verdict, check, is_option, near_names, near_value};
+pub use verdict::{About, Asked, Checked, MountSource, Verdict, check};
 
 use bradawl_facts::Version;
 

@@ -33,8 +33,10 @@ fn is_perms(value: &str) -> bool {
         let digits = v.len() - v.trim_start_matches(|c: char| matches!(c, '0'..='7')).len();
         digits > 0 && u32::from_str_radix(&v[..digits], 8).is_ok_and(|mode| mode <= 0o7777)
     };
-    let signs =
-        |v: &str| v.contains(['+', '-', '=']) && !v.contains(|c: char| !"ugoadfrwxXDstp+-=".contains(c));
+    let signs = |v: &str| {
+        v.starts_with(|c: char| "ugoadf+-=".contains(c))
+            && !v.contains(|c: char| !"ugoadfrwxXDstp+-=".contains(c))
+    };
     value.split([':', ',']).all(|part| part.is_empty() || octal(part) || signs(part))
 }
 
@@ -92,5 +94,9 @@ const OWN: &[Opt] = &[
     flag("block-devices-as-files", "devices are shown as files"),
     flag("multithreaded", "several requests at once")
         .caution("its manual page warns: owners may be mixed up"),
-    row("forward-odirect", Form::Decimal(1, i64::MAX), "hands reads and writes past the cache on"),
+    row(
+        "forward-odirect",
+        Form::Shaped(|v| v.parse::<i64>().is_ok_and(|n| n != 0), "a number"),
+        "hands reads and writes past the cache on",
+    ),
 ];

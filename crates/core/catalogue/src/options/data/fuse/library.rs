@@ -110,7 +110,7 @@ pub const CONNECTION: [Opt; 16] = [
 ];
 
 /// What the part of it for whole paths takes besides.
-pub const PATHS: [Opt; 14] = [
+pub const PATHS: [Opt; 13] = [
     flag("kernel_cache", "what was read is kept from one opening to the next"),
     flag("auto_cache", "the same while size and time stay"),
     row("umask", SCANNED_BITS, "permissions removed from all"),
@@ -123,14 +123,14 @@ pub const PATHS: [Opt; 14] = [
     row("negative_timeout", SCANNED, "seconds that absent names are remembered").default("0"),
     flag("noforget", "what was seen is never forgotten"),
     row("remember", SCANNED, "seconds that it is remembered"),
-    flag("nopath", "the program does without paths"),
-    row("modules", Form::Text, "what stands between: subdir, iconv"),
+    row("modules", Form::Any, "what stands between: subdir, iconv"),
 ];
 
 /// What version 2 alone takes.
-pub const SECOND: [Opt; 9] = [
+pub const SECOND: [Opt; 10] = [
     flag("hard_remove", "open files are removed at once"),
     flag("use_ino", "the program gives inode numbers"),
+    flag("nopath", "the program does without paths"),
     flag("readdir_ino", "names are listed with inode numbers"),
     flag("direct_io", "nothing is remembered"),
     flag("nonempty", "mounts over a directory that holds files"),

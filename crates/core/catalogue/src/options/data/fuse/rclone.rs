@@ -1,4 +1,4 @@
-use super::super::{Form, NotTaken, Opt, Reader, Spec, nowhere, row, strict};
+use super::super::{Form, NotTaken, Opt, Reader, Spec, nowhere, row, since_new, strict};
 use super::go::{self, DURATION, NUMBER};
 use super::library::joined;
 
@@ -12,7 +12,8 @@ pub const SPEC: Spec = strict(OPTIONS)
     .handed_flags(&["ro", "rw"])
     .source("rclone(1), rclone mount; recorded answers of rclone 1.60.1");
 
-const NOT_TAKEN: [NotTaken; go::NOT_TAKEN.len() + 1] = joined(&[go::NOT_TAKEN, &[nowhere("users")]]);
+const NOT_TAKEN: [NotTaken; go::NOT_TAKEN.len() + 2] =
+    joined(&[go::NOT_TAKEN, &[nowhere("users"), since_new("nouser")]]);
 
 const BOOL: Form =
     Form::FlagOrShaped(|v| v.is_empty() || go::BOOL.objection(Some(v)).is_none(), "true or false");
@@ -30,14 +31,14 @@ const SIZE: Form = Form::Shaped(is_size, "a size: 10M, or off");
 const BITS: Form = Form::Shaped(octal, "permissions in octal");
 
 fn octal(value: &str) -> bool {
-    u64::from_str_radix(value, 8).is_ok()
+    i64::from_str_radix(value, 8).is_ok()
 }
 
 fn is_size(value: &str) -> bool {
     let value = value.strip_prefix('+').unwrap_or(value);
     let digits = value.trim_start_matches(|c: char| c.is_ascii_digit() || c == '.');
     let unit = digits.to_ascii_lowercase();
-    value == "off"
+    value.eq_ignore_ascii_case("off")
         || digits.len() < value.len()
             && matches!(
                 unit.trim_end_matches("ib").trim_end_matches('i'),

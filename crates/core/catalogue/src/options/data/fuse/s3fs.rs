@@ -16,6 +16,12 @@ const fn newer(row: Opt) -> Opt {
 
 const PARALLEL: Form = Form::Decimal(1, 1 << 20);
 
+/// It reads as far as it understands.
+fn is_rrs(value: &str) -> bool {
+    let digits = value.len() - value.trim_start_matches(|c: char| c.is_ascii_digit()).len();
+    digits == 0 || matches!(value[..digits].parse::<u64>(), Ok(0 | 1))
+}
+
 fn is_sse(value: &str) -> bool {
     matches!(value, "1" | "c" | "k")
         || ["custom", "kmsid", "c:", "k:", "/"].iter().any(|word| value.starts_with(word))
@@ -57,11 +63,7 @@ const OWN: &[Opt] = &[
     flag("check_cache_dir_exist", "that directory has to be there"),
     flag("del_cache", "it is emptied at start and end"),
     row("storage_class", Form::Any, "class of new objects").default("standard"),
-    row(
-        "use_rrs",
-        Form::FlagOrShaped(|v| !v.starts_with(|c: char| matches!(c, '2'..='9')), "0 or 1"),
-        "stored less safely",
-    ),
+    row("use_rrs", Form::FlagOrShaped(is_rrs, "0 or 1"), "stored less safely"),
     row("use_sse", Form::FlagOrShaped(is_sse, "1, custom, kmsid or a file with keys"), "the store encrypts"),
     row("load_sse_c", Form::Any, "keys for reading"),
     row("public_bucket", Form::Any, "without a key"),
@@ -69,7 +71,7 @@ const OWN: &[Opt] = &[
     row("profile", Form::Any, "which key of the file").default("default"),
     row("connect_timeout", Form::Any, "seconds until connecting is given up").default("300"),
     row("readwrite_timeout", Form::Any, "seconds until a request is given up").default("120"),
-    row("list_object_max_keys", Form::Decimal(1000, i64::MAX), "names in an answer").default("1000"),
+    row("list_object_max_keys", Form::Decimal(1000, i32::MAX as i64), "names in an answer").default("1000"),
     row("max_stat_cache_size", Form::Any, "how many attributes are remembered").default("100000"),
     row("stat_cache_expire", Form::Any, "seconds for which").default("900"),
     row("stat_cache_interval_expire", Form::Any, "the same from the last use"),
@@ -83,8 +85,7 @@ const OWN: &[Opt] = &[
     row("multireq_max", Form::Any, "requests at once for listing").default("20"),
     row("parallel_count", PARALLEL, "requests at once for one file").default("5"),
     row("multipart_size", Form::Decimal(5, 5120), "MB of a part").default("10"),
-    row("multipart_copy_size", Form::Decimal(5, i32::MAX as i64), "MB of a part that is copied")
-        .default("512"),
+    row("multipart_copy_size", Form::Decimal(5, i64::MAX), "MB of a part that is copied").default("512"),
     row("multipart_threshold", Form::Decimal(0, i64::MAX), "MB from which there are parts").default("25"),
     row("singlepart_copy_limit", Form::Any, "MB up to which it is copied whole").default("512"),
     row("max_dirty_data", Form::Decimal(50, i64::MAX), "MB after which it writes").default("5120"),

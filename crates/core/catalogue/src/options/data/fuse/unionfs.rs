@@ -17,7 +17,7 @@ const OWN: &[Opt] = &[
     row("debug_file", Form::Text, "writes down what it does"),
     flag("hide_meta_files", "does not show its own files"),
     flag("hide_meta_dir", "does not show its own directory"),
-    row("max_files", Form::Decimal(0, i64::MAX), "files open at most"),
+    row("max_files", Form::Decimal(1, i32::MAX as i64), "files open at most"),
     flag("relaxed_permissions", "permissions do not count").caution("for users other than root"),
     flag("statfs_omit_ro", "free space of those that can be written to"),
     flag("noinitgroups", "without effect").idle(),
