@@ -47,7 +47,7 @@ everything = sorted({o['name'] for options in [*all_names.values(), *strangers] 
 for fstype, variants in VARIANTS.items():
     options = {o['name']: o for o in all_names[fstype]}
     for n, variant in enumerate(variants):
-        ask(fstype, variant, 'defaults')
+        if fstype not in READERS: ask(fstype, variant, 'defaults')
         for name, option in options.items():
             ask(fstype, variant, name)
             few = values(option)

@@ -6,7 +6,12 @@ import json, re, sys
 out, raws = sys.argv[1], sys.argv[2:]
 rows, others = {}, 0
 ELSEWHERE = re.compile(r'no end within|error\((13|95|111|112|115|2)\)|Protocol not supported|DNS resolution|credential file|Remote I/O|special device|'
-                       r'found PID file|Connection refused|read: Connection reset|Broken pipe|bootsector|open pty|disconnected|failed to resolve|dlopen|No route')
+                       r'found PID file|Connection refused|read: Connection reset|Broken pipe|bootsector|open pty|disconnected|failed to resolve|dlopen|No route|no such type')
+# What names a file, a key or a user that is not there.
+NAMED = {'ceph': r'\b(conf|secretfile|fs|secret|key)=', 'davfs': r'\b(conf|uid|gid)=', 'rclone': r'\bconfig=', 'fuse.mergerfs': r'\b(config|setuid)=',
+         'fuse.bindfs': r'\b(force-|create-for-|map-|setuid=)', 'fuse.gocryptfs': r'\b(config|extpass|passfile|ctlsock|ko|zerokey|reverse)\b',
+         'fuse.s3fs': r'\b(ahbe_conf|load_sse_c|passwd_file|use_cache|bucket|profile|tmpdir|use_sse|setuid)=', 'fuse.squashfuse': r'\bsetuid=',
+         'fuse.unionfs': r'\b(chroot|dirs|debug_file|setuid)=', 'fuse.fuse-overlayfs': r'(\w+dir|plugins|setuid)='}
 for path in raws:
     for line in open(path):
         r = json.loads(line)
@@ -15,6 +20,7 @@ for path in raws:
         if r['type'] == 'overlay' and 'lowerdir' not in r['options']: r['options'] = 'lowerdir=/tmp/ov/l,upperdir=/tmp/ov/u,workdir=/tmp/ov/w,' + r['options']
         if not r['accepted'] and 'helpers' in r and (r['exit'] in (124, 0, -11) or ELSEWHERE.search(r['said'])): others += 1; continue
         if r['type'].startswith('?'): continue
+        if not r['accepted'] and re.search(NAMED.get(r['type'], '(?!)'), r['options']): others += 1; continue
         # What a late rclone mounted is not the answer of another program.
         if r['type'] != 'rclone' and r['accepted'] and r['type'].startswith('fuse.') and 'max_read=16384' in r['super_opts']: others += 1; continue
         rows.setdefault((r['type'], r['variant'], r['options']), {})[f'{kernel}/{program}'] = '+' if r['accepted'] else '-'

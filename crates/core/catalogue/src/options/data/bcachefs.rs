@@ -1,14 +1,40 @@
-use super::{Form, Opt, Spec, UNRECORDED, number, one_of, row, strict};
+use super::{Form, List, Opt, Spec, one_of, row, strict};
 
-/// bcachefs: in the kernel from 6.7 until before 6.18.
-pub const SPEC: Spec = strict(OPTIONS).source(UNRECORDED);
+/// bcachefs: in the kernel from 6.7 until before 6.18. Its reader passes over what it
+/// does not know.
+pub const SPEC: Spec = strict(OPTIONS)
+    .strict_since(99, 0)
+    .whole(taken_back)
+    .source("the parser in the kernel's source; recorded answers of the reader of kernel 6.12");
 
-const SWITCH: Form = Form::FlagOrOneOf(&["0", "1"]);
+/// What has a value cannot be taken back.
+fn taken_back(list: &List<'_>) -> Option<(usize, String)> {
+    let valued = |name: &str| {
+        OPTIONS.iter().any(|row| row.name == name && !matches!(row.form, Form::FlagOrOneOf(_) | Form::Any))
+    };
+    let at = list.options.iter().position(|o| {
+        o.name
+            .strip_prefix("no")
+            .is_some_and(|name| (valued(name) || name == "fix_errors") && name != "journal_reclaim_delay")
+    })?;
+    Some((at, "what has a value cannot be taken back".to_owned()))
+}
+
+const SWITCH: Form = Form::FlagOrOneOf(&["0", "1", "+1"]);
 const CHECKSUMS: &[&str] = &["none", "crc32c", "crc64", "xxhash"];
 const COMPRESSION: Form = Form::Shaped(
     |v| matches!(v.split(':').next().unwrap_or(v), "none" | "lz4" | "gzip" | "zstd"),
     "none, lz4, gzip or zstd, with a level behind a colon",
 );
+
+/// Plain numbers, in whose reader a plus sign may stand before.
+fn plain(value: &str, min: u64, max: u64) -> bool {
+    value.parse::<u64>().is_ok_and(|n| (min..=max).contains(&n))
+}
+
+const COPIES: Form = Form::Shaped(|v| plain(v, 1, 3), "1, 2 or 3");
+const DELAY: Form = Form::Shaped(|v| plain(v, 1, u32::MAX as u64 - 1), "a number");
+const LATER: Form = Form::Shaped(|v| plain(v, 0, u32::MAX as u64 - 1), "a number");
 
 const fn switch(name: &'static str, meaning: &'static str) -> Opt {
     row(name, SWITCH, meaning)
@@ -20,14 +46,14 @@ const OPTIONS: &[Opt] = &[
     one_of("data_checksum", CHECKSUMS, "checksums of data").default("crc32c"),
     one_of("metadata_checksum", CHECKSUMS, "checksums of metadata").default("crc32c"),
     one_of("str_hash", &["crc32c", "crc64", "siphash"], "hashes of names").default("siphash"),
-    number("data_replicas", 1, 4, "copies of data").default("1"),
-    number("metadata_replicas", 1, 4, "copies of metadata").default("1"),
-    number("data_replicas_required", 1, 4, "copies of data without which writing fails").default("1"),
-    number("metadata_replicas_required", 1, 4, "copies of metadata without which writing fails").default("1"),
-    row("foreground_target", Form::Text, "devices that take what is written"),
-    row("background_target", Form::Text, "devices to which data moves later"),
-    row("promote_target", Form::Text, "devices to which data moves when read"),
-    row("metadata_target", Form::Text, "devices for metadata"),
+    row("data_replicas", COPIES, "copies of data").default("1"),
+    row("metadata_replicas", COPIES, "copies of metadata").default("1"),
+    row("data_replicas_required", COPIES, "copies of data without which writing fails").default("1"),
+    row("metadata_replicas_required", COPIES, "copies of metadata without which writing fails").default("1"),
+    row("foreground_target", Form::Any, "devices that take what is written"),
+    row("background_target", Form::Any, "devices to which data moves later"),
+    row("promote_target", Form::Any, "devices to which data moves when read"),
+    row("metadata_target", Form::Any, "devices for metadata"),
     one_of("errors", &["continue", "ro", "fix_safe", "panic"], "what an error on disk does")
         .default("fix_safe"),
     switch("degraded", "mounts although a device is absent")
@@ -46,9 +72,8 @@ const OPTIONS: &[Opt] = &[
     switch("erasure_code", "parity in place of copies").caution("not finished"),
     switch("inodes_32bit", "inode numbers within 32 bits"),
     switch("journal_flush_disabled", "fsync does not wait").caution("a power cut loses what was synced"),
-    number("journal_flush_delay", 1, u32::MAX as i64, "milliseconds between flushes").default("1000"),
-    number("journal_reclaim_delay", 0, u32::MAX as i64, "milliseconds until the journal is reused")
-        .default("100"),
+    row("journal_flush_delay", DELAY, "milliseconds between flushes").default("1000"),
+    row("journal_reclaim_delay", LATER, "milliseconds until the journal is reused").default("100"),
     one_of("version_upgrade", &["compatible", "incompatible", "none"], "renews the format while mounting")
         .default("compatible"),
     switch("verbose", "prints more"),

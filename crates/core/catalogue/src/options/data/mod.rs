@@ -207,8 +207,6 @@ const CONVERSIONS: &[&str] = &["b", "t", "a", "binary", "text", "auto"];
 /// Most types: from the parsers, and held against recordings.
 const RECORDED: &str =
     "the parser in the kernel's source; recorded answers of kernels 5.10, 6.1, 6.12 and 6.18";
-/// Types that were not in the recordings.
-const UNRECORDED: &str = "the parser in the kernel's source and its documentation; not recorded";
 
 /// A type that refuses what it does not know.
 const fn strict(rows: &'static [Opt]) -> Spec {
