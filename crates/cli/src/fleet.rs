@@ -84,11 +84,12 @@ fn failed(name: &str, error: CommandError) -> Items {
 }
 
 fn in_folder(path: &Path) -> io::Result<Vec<PathBuf>> {
-    let mut files: Vec<PathBuf> = std::fs::read_dir(path)?.flatten().map(|e| e.path()).collect();
+    let inside =
+        std::fs::read_dir(path)?.flatten().filter(|e| e.file_type().is_ok_and(|kind| !kind.is_dir()));
+    let mut files: Vec<PathBuf> = inside.map(|e| e.path()).collect();
     files.retain(|p| is_lines(&p.to_string_lossy()) || p.extension().is_some_and(|e| e == "json"));
     // What a survey of many hosts writes beside their records.
     files.retain(|p| p.file_name().is_some_and(|n| n != "index.json"));
-    files.retain(|p| !p.is_dir());
     files.sort();
     Ok(files)
 }

@@ -19,6 +19,16 @@ fn lists_are_judged_as_the_mount_would_end() {
         ("nfs", "soft,softreval,timeo=50", "6.12", "accepted"),
         ("9p", "nosuchword", "6.12", "ignored"),
         ("fuse.sshfs", "reconnect,relatime", "6.12", "refused"),
+        ("fuse.gocryptfs", "passfile=/root/phrase,noatime", "6.12", "refused"),
+        ("fuse.mergerfs", "category.create=mfs,minfreespace=20G", "6.12", "accepted"),
+        ("fuse.mergerfs", "category.create=most", "6.12", "unknown"),
+        ("davfs", "dir_mode=20000", "6.12", "refused"),
+        ("ceph", "mount_timeout=2147484", "6.12", "refused"),
+        ("ceph", "rsize=16777216,fsid=6d570da0-457f-51f5-8f54-3d14653ee886", "6.12", "accepted"),
+        ("virtiofs", "dax=inode", "5.10", "refused"),
+        ("virtiofs", "dax=inode", "6.1", "accepted"),
+        ("bcachefs", "data_replicas=4", "6.12", "refused"),
+        ("ext4", "noquota,sb=9", "5.10", "accepted"),
     ] {
         let said = scene.run(&["options", fstype, "--check", list, "--kernel", kernel, "--format", "json"]);
         assert_eq!(said.json()["verdict"], verdict, "{fstype} {list}: {said}");

@@ -10,10 +10,10 @@ use super::silent;
 use super::systemd::containers;
 use super::trial::{Cause, Trial};
 use super::verdict::{Absent, BootVerdict, Ending};
+use ahash::AHashSet as HashSet;
 use bradawl_catalogue::directories::Role;
 use bradawl_facts::record::Record;
 use bradawl_resolve::Index;
-use std::collections::HashSet;
 
 /// The boot with everything failing of which nothing certain is known; `None`
 /// when there is nothing such, or it makes no difference. `counts`: which doubts

@@ -1,12 +1,12 @@
 //! All swap of a host: what is active now, what the table asks for, what will
 //! be there after a reboot.
 
+use ahash::AHashMap as HashMap;
 use bradawl_boot::swap::{Activation, Fate, Priority};
 use bradawl_boot::zram::compressed;
 use bradawl_boot::{EntryState, Forecast, Need, Request, activation_of, by_type, resume_setting};
 use bradawl_facts::record::{ActiveSwap, CommandLine, Device, DeviceKind, Record, ZramDevice};
 use bradawl_resolve::{Index, Resolution, Source};
-use std::collections::HashMap;
 
 /// All swap of a host.
 #[derive(Debug, Clone, PartialEq)]

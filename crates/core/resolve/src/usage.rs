@@ -1,8 +1,8 @@
 //! What a device is used for: whether anything can be put on it.
 
+use ahash::{AHashMap as HashMap, AHashSet as HashSet};
 use bradawl_facts::record::{Content, ContentKind, Device, Origin, Record};
 use bradawl_facts::text::list;
-use std::collections::{HashMap, HashSet};
 
 /// What a device is used for.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -51,7 +51,7 @@ impl DeviceUse {
 impl<'r> Uses<'r> {
     /// The uses of a host's devices.
     pub fn of(record: &'r Record) -> Self {
-        let mut mounted: HashMap<&str, Vec<&str>> = HashMap::new();
+        let mut mounted: HashMap<&str, Vec<&str>> = HashMap::default();
         for mount in record.mounts.iter().flatten() {
             for key in [Some(mount.source.as_str()), mount.device.as_deref()].into_iter().flatten() {
                 mounted.entry(key).or_default().push(&mount.target);

@@ -65,3 +65,7 @@ pub use forecast::*;
 pub use hindsight::*;
 pub use swap::*;
 pub use units::*;
+
+#[cfg(test)]
+#[allow(clippy::unwrap_used)]
+mod tests;

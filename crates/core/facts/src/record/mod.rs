@@ -252,7 +252,11 @@ impl Record {
         struct Tag {
             schema: Option<String>,
         }
-        let read = serde_json::from_slice::<Record>(bytes);
+        // Checked as a whole, not text by text.
+        let read = match std::str::from_utf8(bytes) {
+            Ok(text) => serde_json::from_str::<Record>(text),
+            Err(_) => serde_json::from_slice(bytes),
+        };
         if let Ok(record) = read
             && record.schema == SCHEMA
         {

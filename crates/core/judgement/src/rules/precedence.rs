@@ -2,9 +2,9 @@
 //! cause is told.
 
 use super::{Family, Finding, RULES};
+use ahash::{AHashMap as HashMap, AHashSet as HashSet};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
-use std::collections::{HashMap, HashSet};
 
 /// A rule, and the rules whose finding on the same line says more of the same
 /// fault.
@@ -76,7 +76,7 @@ fn drop_misread(findings: &mut Vec<Finding>) {
         RULES.iter().filter(|r| r.family == Family::Reading).map(|r| r.slug).collect();
     // What is misread on each line: the field, how bad, and whether the fields
     // after it are moved.
-    let mut misread: HashMap<usize, Vec<(FieldName, Consequence, bool)>> = HashMap::new();
+    let mut misread: HashMap<usize, Vec<(FieldName, Consequence, bool)>> = HashMap::default();
     for f in findings.iter().filter(|f| reading.contains(f.rule)) {
         if let (Some(line), Some(field)) = (f.line, f.field) {
             let shifts = SHIFTING.contains(&f.rule);

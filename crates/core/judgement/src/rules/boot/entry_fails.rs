@@ -1,9 +1,9 @@
 use crate::rules::{Basis, Case, Family, Finding, Rule};
+use ahash::AHashMap as HashMap;
 use bradawl_boot::{Cause, EntryState, Trial};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::FieldName;
 use bradawl_facts::text::capital;
-use std::collections::HashMap;
 
 /// What the forecast finds and no other rule names.
 pub(in crate::rules) const RULE: Rule = Rule {
@@ -21,7 +21,7 @@ pub(in crate::rules) const RULE: Rule = Rule {
 };
 
 fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
-    let mut explained: HashMap<usize, Consequence> = HashMap::new();
+    let mut explained: HashMap<usize, Consequence> = HashMap::default();
     for (line, consequence) in findings.iter().filter_map(|f| Some((f.line?, f.consequence))) {
         let worst = explained.entry(line).or_insert(consequence);
         *worst = consequence.min(*worst);

@@ -53,3 +53,6 @@ pub fn is_known(program: &str) -> bool {
 pub fn is_kind(kind: &str) -> bool {
     matches!(kind, "fuse" | "fuseblk")
 }
+
+#[cfg(test)]
+mod tests;
