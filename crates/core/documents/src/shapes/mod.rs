@@ -39,10 +39,7 @@ use serde_with::SerializeAs;
 use serde_with::ser::SerializeAsWrap;
 
 /// A value of the lower layers that is a document by itself, in its shape.
-pub fn in_shape<T, S: SerializeAs<T>>(value: &T) -> impl Serialize + '_
-where
-    S: 'static,
-{
+pub fn in_shape<T, S: SerializeAs<T> + 'static>(value: &T) -> impl Serialize + '_ {
     SerializeAsWrap::<T, S>::new(value)
 }
 

@@ -8,7 +8,7 @@ pub const SPEC: Spec = strict(&OPTIONS)
     .without(NOT_TAKEN)
     .source("bindfs(1) and its own help; recorded answers of bindfs 1.14.7 with libfuse 2.9");
 
-const OPTIONS: [Opt; 47 + OWN.len()] = joined(&[&LIBRARY, &CONNECTION, &PATHS, &SECOND, OWN]);
+static OPTIONS: [Opt; 47 + OWN.len()] = joined(&[&LIBRARY, &CONNECTION, &PATHS, &SECOND, OWN]);
 
 const ACCOUNT: Form = Form::Shaped(
     |v| {

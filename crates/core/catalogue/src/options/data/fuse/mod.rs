@@ -21,7 +21,7 @@ const SPEC: Spec = strict(&OPTIONS).open().by(Reader::Helper).source(
     "mount.fuse3(8) and the kernel's fs/fuse; recorded answers of programs with libfuse 2.9, 3.14 and 3.17",
 );
 
-const OPTIONS: [Opt; 50] = joined(&[&LIBRARY, &ROOT, &CONNECTION, &PATHS, &SECOND, OWN]);
+static OPTIONS: [Opt; 50] = joined(&[&LIBRARY, &ROOT, &CONNECTION, &PATHS, &SECOND, OWN]);
 
 const OWN: &[Opt] = &[
     row("blksize", SCANNED, "block size of the device"),

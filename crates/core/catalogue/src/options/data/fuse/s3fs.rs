@@ -8,7 +8,7 @@ pub const SPEC: Spec = strict(&OPTIONS)
     .without(NOT_TAKEN)
     .source("s3fs(1) and its own help; recorded answers of s3fs 1.90 and 1.95");
 
-const OPTIONS: [Opt; 48 + OWN.len()] = joined(&[&LIBRARY, &ROOT, &CONNECTION, &PATHS, &SECOND, OWN]);
+static OPTIONS: [Opt; 48 + OWN.len()] = joined(&[&LIBRARY, &ROOT, &CONNECTION, &PATHS, &SECOND, OWN]);
 
 const fn newer(row: Opt) -> Opt {
     row.reader_since(1, 91)

@@ -8,7 +8,7 @@ pub const SPEC: Spec = strict(&OPTIONS)
     .without(NOT_TAKEN_3)
     .source("squashfuse(1) and its own help; recorded answers of squashfuse 0.1.104 and 0.5.2");
 
-const OPTIONS: [Opt; 24 + OWN.len()] = joined(&[&LIBRARY, &PATHS, &THIRD, OWN]);
+static OPTIONS: [Opt; 24 + OWN.len()] = joined(&[&LIBRARY, &PATHS, &THIRD, OWN]);
 
 const OWN: &[Opt] = &[
     flag("allow_root", "root may use it as well"),

@@ -1,4 +1,5 @@
 use crate::options::{Asked, Verdict, check, listed_as, of_type};
+use Verdict::{Accepted, Ignored, Refused, Unknown};
 use bradawl_facts::Version;
 use bradawl_facts::table::Table;
 
@@ -12,7 +13,7 @@ fn said(fstype: &str, list: &str, program: Version) -> (Verdict, String) {
     let bare = Asked::new(fstype, &entry.options, Some(Version(6, 12)));
     let checked = check(&Asked { program: Some(program), ..bare });
     let worst = checked.into_iter().max_by_key(|c| c.verdict);
-    worst.map_or((Verdict::Accepted, String::new()), |c| (c.verdict, c.why))
+    worst.map_or((Accepted, String::new()), |c| (c.verdict, c.why))
 }
 
 fn all(fstype: &str, cases: &[(&str, Verdict)]) {
@@ -23,8 +24,6 @@ fn all(fstype: &str, cases: &[(&str, Verdict)]) {
         }
     }
 }
-
-use Verdict::{Accepted, Ignored, Refused, Unknown};
 
 #[test]
 fn directories_as_one() {

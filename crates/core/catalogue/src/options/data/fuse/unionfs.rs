@@ -8,7 +8,7 @@ pub const SPEC: Spec = strict(&OPTIONS)
     .without(NOT_TAKEN)
     .source("unionfs(8) and its own help; recorded answers of unionfs-fuse 1.0");
 
-const OPTIONS: [Opt; 48 + OWN.len()] = joined(&[&LIBRARY, &ROOT, &CONNECTION, &PATHS, &SECOND, OWN]);
+static OPTIONS: [Opt; 48 + OWN.len()] = joined(&[&LIBRARY, &ROOT, &CONNECTION, &PATHS, &SECOND, OWN]);
 
 const OWN: &[Opt] = &[
     row("dirs", Form::Text, "the directories, with colons between"),
