@@ -53,6 +53,8 @@ const CONTAINER_MARKS: [&str; 3] = ["/run/systemd/container", "/run/.containeren
 /// Facts that only the running machine itself can give.
 pub(crate) fn machine(files: &Files, host: &mut Host) {
     host.container = Some(CONTAINER_MARKS.iter().any(|mark| files.exists(mark)));
+    host.huge_page_sizes = huge_page_sizes(&files.names("/sys/kernel/mm/hugepages"));
+    host.security_modules = files.value("/sys/kernel/security/lsm").map(|list| security_modules(&list));
     match files.collected() {
         Some(collected) => {
             host.architecture = collected.value("machine").map(str::to_owned);
@@ -63,6 +65,18 @@ pub(crate) fn machine(files: &Files, host: &mut Host) {
             host.page_size = u64::try_from(rustix::param::page_size()).ok();
         }
     }
+}
+
+/// The sizes of `hugepages-2048kB` and its like; `None`: there is none, or nobody says so.
+fn huge_page_sizes(names: &[String]) -> Option<Vec<u64>> {
+    let kib = |name: &String| name.strip_prefix("hugepages-")?.strip_suffix("kB")?.parse::<u64>().ok();
+    let mut sizes: Vec<u64> = names.iter().filter_map(kib).filter_map(|n| n.checked_mul(1024)).collect();
+    sizes.sort_unstable();
+    (!sizes.is_empty()).then_some(sizes)
+}
+
+fn security_modules(list: &str) -> Vec<String> {
+    list.split(',').map(str::trim).filter(|name| !name.is_empty()).map(str::to_owned).collect()
 }
 
 /// The latest kernel installed in a root that is not running.
@@ -178,6 +192,24 @@ mod tests {
         }
         let files = Files::own(dir.path().to_owned());
         (dir, files)
+    }
+
+    #[test]
+    fn reads_what_the_machine_has() {
+        let (_dir, files) = tree(&[
+            ("sys/kernel/mm/hugepages/hugepages-1048576kB/nr_hugepages", "0\n"),
+            ("sys/kernel/mm/hugepages/hugepages-2048kB/nr_hugepages", "0\n"),
+            ("sys/kernel/mm/hugepages/other", ""),
+            ("sys/kernel/security/lsm", "lockdown,capability,apparmor"),
+        ]);
+        let mut host = Host::default();
+        machine(&files, &mut host);
+        assert_eq!(host.huge_page_sizes, Some(vec![2 << 20, 1 << 30]));
+        assert_eq!(host.security_modules.unwrap(), ["lockdown", "capability", "apparmor"]);
+        let (_dir, files) = tree(&[("etc/hostname", "sounding\n")]);
+        let mut host = Host::default();
+        machine(&files, &mut host);
+        assert_eq!((host.huge_page_sizes, host.security_modules), (None, None));
     }
 
     #[test]

@@ -67,6 +67,8 @@ struct Facts {
     kernel: Option<Version>,
     program: Option<Version>,
     program_text: Option<String>,
+    /// The host that is asked about; none where a kernel was given.
+    record: Option<Record>,
 }
 
 impl Facts {
@@ -86,6 +88,8 @@ impl Facts {
             program: program_text.as_deref().map(version).transpose()?,
             release,
             program_text,
+            // Another kernel than the host's was built in its own way.
+            record: record.filter(|_| args.kernel.is_none()),
         })
     }
 }
@@ -156,7 +160,15 @@ fn from_input() -> Result<Vec<String>, CommandError> {
 fn verdict(list: &str, fstype: &str, facts: &Facts) -> ListVerdict {
     let entry = as_entry(list, fstype);
     let options = entry.as_ref().map(|e| e.options.as_slice()).unwrap_or_default();
-    let asked = Asked { program: facts.program, typical: true, ..Asked::new(fstype, options, facts.kernel) };
+    let host = facts.record.as_ref();
+    let asked = Asked {
+        program: facts.program,
+        typical: true,
+        built: host.and_then(|r| r.kernel_build.as_ref()),
+        huge_pages: host.and_then(|r| r.host.huge_page_sizes.as_deref()),
+        security: host.and_then(|r| r.host.security_modules.as_deref()),
+        ..Asked::new(fstype, options, facts.kernel)
+    };
     ListVerdict::of(list, &asked)
 }
 

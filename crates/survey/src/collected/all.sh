@@ -6,7 +6,7 @@ kernel=$(uname -r)
 for f in /etc/fstab /etc/os-release /usr/lib/os-release /etc/hostname /etc/passwd /etc/group /etc/crypttab \
     /etc/mdadm/mdadm.conf /etc/mdadm.conf /etc/initramfs-tools/initramfs.conf /proc/cmdline /proc/self/mountinfo \
     /proc/swaps /proc/meminfo /proc/filesystems /proc/1/comm /proc/sys/kernel/hostname /proc/sys/kernel/osrelease \
-    /proc/sys/vm/swappiness /sys/power/state /sys/module/zswap/parameters/enabled /usr/lib/systemd/system.conf \
+    /proc/sys/vm/swappiness /sys/power/state /sys/module/zswap/parameters/enabled /sys/kernel/security/lsm /usr/lib/systemd/system.conf \
     /run/systemd/system.conf /etc/systemd/system.conf; do get "$f"; done
 for f in /etc/fstab /proc/filesystems /proc/modules /run/systemd/container /run/.containerenv /.dockerenv \
     /run/openrc /sbin/openrc /etc/inittab /etc/init.d/rcS /run/systemd/generator /usr/bin/dracut \
@@ -27,6 +27,7 @@ for d in /run/systemd /etc/systemd /usr/local/lib/systemd /usr/lib/systemd; do
     for f in "$d"/zram-generator.conf.d/*.conf; do [ -f "$f" ] && get "$f"; done
 done
 names /etc/initramfs-tools/conf.d
+names /sys/kernel/mm/hugepages
 for f in /etc/initramfs-tools/conf.d/*; do [ -f "$f" ] && { st "$f"; get "$f"; }; done
 for d in /usr/local/lib/systemd/system /run/systemd/system /etc/systemd/system; do
     names "$d"

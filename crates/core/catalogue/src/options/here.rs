@@ -43,9 +43,18 @@ pub(super) fn here(asked: &Asked<'_>, kind: &Kind, name: &str, value: Option<&st
         {
             "a hash tree needs verity.hashdevice and verity.roothash or verity.roothashfile"
         }
+        _ if is_label(name) && asked.security.is_some_and(|all| !all.iter().any(|m| m == "selinux")) => {
+            return (Verdict::Ignored, About::Kernel, "this kernel runs without SELinux".to_owned());
+        }
         _ => return (Verdict::Accepted, About::Name, String::new()),
     };
     (Verdict::Refused, About::Name, why.to_owned())
+}
+
+/// Whether an option sets a label of SELinux: the mount program leaves it out where
+/// there is none (recorded).
+pub fn is_label(name: &str) -> bool {
+    matches!(name, "context" | "fscontext" | "defcontext" | "rootcontext" | "seclabel")
 }
 
 /// Whether a list says all that opening a hash tree takes.

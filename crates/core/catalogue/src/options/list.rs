@@ -15,6 +15,8 @@ pub struct List<'a> {
     pub kernel: Version,
     /// What is mounted, where that is known.
     pub content: Option<&'a Content>,
+    /// Sizes of huge pages that the processor has, in bytes, where they are known.
+    pub huge_pages: Option<&'a [u64]>,
     /// Whether to take what is not known as usual.
     pub typical: bool,
 }

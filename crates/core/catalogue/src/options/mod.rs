@@ -26,6 +26,7 @@ pub use built::built_for;
 pub use data::{Limit as TmpfsLimit, limit as tmpfs_limit};
 pub use effective::{FLAGS, MOUNT_FLAGS, effective, effective_of, in_force, is_usual};
 pub use form::Form;
+pub use here::is_label;
 pub use list::List;
 pub use near::{is_option, near_names, near_value};
 pub use program::{MountBy, program_of, program_on};

@@ -93,6 +93,10 @@ pub struct Asked<'a> {
     pub typical: bool,
     /// What the kernel was built with, where that is known.
     pub built: Option<&'a KernelBuild>,
+    /// Sizes of huge pages that the processor has, in bytes, where they are known.
+    pub huge_pages: Option<&'a [u64]>,
+    /// The kernel's security modules, where they are known.
+    pub security: Option<&'a [String]>,
     /// The mount program: the small ones of an initramfs hand most options to the
     /// kernel as they stand.
     pub by: MountBy,
@@ -121,6 +125,8 @@ impl<'a> Asked<'a> {
             accounts: None,
             typical: false,
             built: None,
+            huge_pages: None,
+            security: None,
             by: MountBy::System,
         }
     }
@@ -180,7 +186,14 @@ fn beside(asked: &Asked<'_>, kind: &Kind) -> Option<(usize, String)> {
 fn whole(asked: &Asked<'_>, kind: &Kind, checked: &[Checked]) -> Option<(usize, String)> {
     let verdicts: SmallVec<[Verdict; 8]> = checked.iter().map(|c| c.verdict).collect();
     let (kernel, content) = (asked.kernel?, asked.content);
-    let list = List { options: asked.options, verdicts: &verdicts, kernel, content, typical: asked.typical };
+    let list = List {
+        options: asked.options,
+        verdicts: &verdicts,
+        kernel,
+        content,
+        huge_pages: asked.huge_pages,
+        typical: asked.typical,
+    };
     (kind.spec?.whole)(&list)
 }
 
@@ -215,6 +228,35 @@ mod tests {
         ];
         for (fstype, option, expected) in cases {
             assert_eq!(verdict(fstype, option, k).verdict, expected, "{fstype} {option}");
+        }
+    }
+
+    #[test]
+    fn what_the_machine_has_decides() {
+        let labels = Table::parse("s /t ext4 context=system_u:object_r:tide_t:s0,noatime");
+        let pages = Table::parse("s /t hugetlbfs pagesize=16M,mode=0700");
+        let worst = |table: &Table, fstype: &str, huge: Option<&[u64]>, security: Option<&[String]>| {
+            let entry = &table.entries()[0];
+            let bare = Asked::new(fstype, &entry.options, Some(Version(6, 12)));
+            let checked = check(&Asked { huge_pages: huge, security, ..bare });
+            checked.iter().map(|c| c.verdict).max()
+        };
+        for (sizes, expected) in [
+            (None, Verdict::Accepted),
+            (Some([2 << 20, 1 << 30]), Verdict::Refused),
+            (Some([64 << 10, 16 << 20]), Verdict::Accepted),
+        ] {
+            let sizes = sizes.as_ref().map(|all: &[u64; 2]| all.as_slice());
+            assert_eq!(worst(&pages, "hugetlbfs", sizes, None), Some(expected), "{sizes:?}");
+        }
+        for (modules, expected) in [
+            (None, Verdict::Accepted),
+            (Some(["lockdown", "apparmor"]), Verdict::Ignored),
+            (Some(["lockdown", "selinux"]), Verdict::Accepted),
+        ] {
+            let modules = modules.map(|all| all.map(str::to_owned));
+            let said = worst(&labels, "ext4", None, modules.as_ref().map(<[String; 2]>::as_slice));
+            assert_eq!(said, Some(expected), "{modules:?}");
         }
     }
 

@@ -37,6 +37,12 @@ pub struct Host {
     /// Memory page size in bytes.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub page_size: Option<u64>,
+    /// Sizes of huge pages that the processor has, in bytes; absent: not known.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub huge_page_sizes: Option<Vec<u64>>,
+    /// Security modules that are active in the kernel: `selinux`, `apparmor`; absent: not known.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub security_modules: Option<Vec<String>>,
     /// The init system.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub init: Option<Init>,

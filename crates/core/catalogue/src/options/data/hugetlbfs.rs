@@ -20,16 +20,24 @@ fn from_one(value: &str) -> bool {
 /// What follows the number and its unit is not looked at.
 const DIGIT: Form = Form::Shaped(|v| v.starts_with(|c: char| c.is_ascii_digit()), "a size, like 512M or 2G");
 
+/// The number and its unit; what follows is not looked at.
+fn bytes_of(size: &str) -> Option<u64> {
+    let digits = size.find(|c: char| !c.is_ascii_digit()).unwrap_or(size.len());
+    let end = size[digits..].chars().next().map_or(digits, |unit| digits + unit.len_utf8());
+    bradawl_facts::size::of_kernel(&size[..end], "kmgtpe").and_then(|n| u64::try_from(n).ok())
+}
+
 fn whole(list: &List<'_>) -> Option<(usize, String)> {
     let kept = list.value("min_size").and_then(|v| bradawl_facts::size::of_kernel(v, "kmgtpe"));
     if list.typical && kept.is_some_and(|bytes| bytes >= 1 << 30) {
         return list.refuse("min_size", "so many huge pages are not set aside");
     }
     let size = list.value("pagesize")?;
-    match list.typical && !PAGES.contains(&size) {
-        true => list.refuse("pagesize", "the processor has no pages of this size"),
-        false => None,
-    }
+    let has = match list.huge_pages {
+        Some(sizes) => bytes_of(size).is_some_and(|bytes| sizes.contains(&bytes)),
+        None => !list.typical || PAGES.contains(&size),
+    };
+    if has { None } else { list.refuse("pagesize", "the processor has no pages of this size") }
 }
 
 const OPTIONS: &[Opt] = &[

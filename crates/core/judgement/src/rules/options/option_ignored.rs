@@ -1,7 +1,7 @@
 use super::option_unknown::verdicts;
 use crate::rules::fixing::{option_finding, removal};
 use crate::rules::{Basis, Case, Family, Finding, Rule};
-use bradawl_catalogue::options::Verdict;
+use bradawl_catalogue::options::{Verdict, is_label};
 use bradawl_facts::Consequence;
 use bradawl_facts::text::visible;
 
@@ -32,8 +32,13 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         finding.stall_s = Some(0.0);
         finding.message = format!("The option {} has no effect: {}.", visible(&option.name), checked.why);
         finding.why = "The boot is not affected.".to_owned();
-        finding.remedy = "Remove it from the list.".to_owned();
-        finding.fixes.extend(removal(case, request, checked.index));
+        // A label counts again as soon as its module does: it is not ours to take away.
+        if is_label(&option.name) {
+            finding.remedy = "Leave it where SELinux is to come; else remove it.".to_owned();
+        } else {
+            finding.remedy = "Remove it from the list.".to_owned();
+            finding.fixes.extend(removal(case, request, checked.index));
+        }
         findings.push(finding);
     }
 }
