@@ -42,6 +42,16 @@ fn types_behind_fuse_are_looked_up_by_their_program() {
     let said = scene.run(&["options", "fuse.sshfs", "reconnect"]);
     assert!(said.status == 0 && said.stdout.contains("connects again"), "{said}");
     assert_eq!(scene.run(&["options", "fuse.mergerfs", "allow_other"]).status, 0);
+    for (option, when) in
+        [("noatime", "with every mount program"), ("async", "with mount programs since 2.39")]
+    {
+        let said = scene.run(&["options", "fuse.gocryptfs", option, "--kernel", "6.12"]);
+        let told = said.stdout.split_whitespace().collect::<Vec<_>>().join(" ");
+        assert!(
+            told.contains(&format!("the program that mounts fuse.gocryptfs ends at it, {when}")),
+            "{said}"
+        );
+    }
 }
 
 #[test]

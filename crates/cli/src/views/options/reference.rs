@@ -2,7 +2,7 @@
 
 use crate::ui::{BOLD, FAINT, labelled, padded, styled, wrapped};
 use bradawl_catalogue::fstypes::{Lives, known};
-use bradawl_catalogue::options::{Form, Opt, Reader, Topic, common, topic, types as all_types};
+use bradawl_catalogue::options::{Form, Opt, Reader, Topic, common, ended_by, topic, types as all_types};
 use bradawl_change::draft::Recommended;
 use bradawl_documents::{OptionRow, ReferenceReport, Wants, rows_of};
 use bradawl_facts::Version;
@@ -177,7 +177,10 @@ pub fn page(report: &ReferenceReport, fstype: &str, kernel: Option<Version>, wid
         out.push_str(&labelled("value", &format!("{}{}", value(row), kernels(row)), width));
     }
     let of_kernel = matches!(first.reader, Reader::Kernel | Reader::Helper);
-    if let Some(kernel) = kernel.filter(|_| of_kernel) {
+    if let Some(word) = ended_by(fstype, first.name) {
+        let here = format!("the program that mounts {} ends at it, {}", visible(fstype), word.words());
+        out.push_str(&labelled("here", &here, width));
+    } else if let Some(kernel) = kernel.filter(|_| of_kernel) {
         out.push_str(&labelled("here", &format!("kernel {kernel} {}", says(report, kernel)), width));
     }
     out.push_str(&beside(first, width));

@@ -147,6 +147,23 @@ pub struct NotTaken {
     pub until: Option<Version>,
 }
 
+impl NotTaken {
+    /// With which mount programs, in words.
+    pub fn words(&self) -> &'static str {
+        match (self.since, self.until) {
+            (Some(_), _) => "with mount programs since 2.39",
+            (None, Some(_)) => "with mount programs before 2.39",
+            (None, None) => "with every mount program",
+        }
+    }
+}
+
+/// The word of every type that the program of this one ends the mount at; `None`: it
+/// does not.
+pub fn ended_by(fstype: &str, name: &str) -> Option<&'static NotTaken> {
+    of_type(fstype)?.not_taken.iter().find(|word| word.name == name)
+}
+
 impl Spec {
     /// Whether a row is about the option of this name.
     fn is_about(&self, row: &Opt, name: &str) -> bool {
