@@ -2,10 +2,11 @@
 """option-lists.py PROGRAM OUT [WORDS [TYPE...]]: mount option lists to ask kernels about, a line each: type, variant of the image, options.
 Every option of every type with values of every kind, its neighbours' options, pairs of options, and the mount program's
 own words. What is asked comes from the catalogue's names, never from its verdicts. With WORDS it is about the types that a
-program mounts, for record-helpers.py, all or these; WORDS has further words to ask about, a type and a word a line."""
-import itertools, json, random, re, subprocess, sys
+program mounts, for record-helpers.py, all or these; WORDS has further words to ask about, a type and a word a line. Another
+SEED in the environment draws other pairs and another order."""
+import itertools, json, os, random, re, subprocess, sys
 program, out, helpers = sys.argv[1], sys.argv[2], sys.argv[3:]
-rng = random.Random(2611)
+rng = random.Random(int(os.environ.get('SEED', 2611)))
 VARIANTS = {
     'ext4': ['default', 'nojournal', 'quota', '1k'], 'ext3': ['default'], 'ext2': ['default'], 'xfs': ['default', 'v4', 'stripe'],
     'btrfs': ['default'], 'f2fs': ['default', 'compressed'], 'vfat': ['default'], 'msdos': ['default'], 'exfat': ['default'],

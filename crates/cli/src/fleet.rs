@@ -5,13 +5,15 @@
 use crate::args::WithArgs;
 use crate::input::{self, Host, is_tree, plain};
 use crate::outcome::CommandError;
+use bradawl_facts::map::Map;
 use bradawl_facts::record::{MAX_BYTES, TableFile};
 use rayon::prelude::*;
 use ruzstd::decoding::StreamingDecoder;
-use std::collections::HashMap;
+use std::ffi::OsStr;
 use std::fs::File;
+use std::hash::{BuildHasher as _, RandomState};
 use std::io::{self, BufRead, BufReader, Read};
-use std::path::{Path, PathBuf};
+use std::path::Path;
 use std::sync::mpsc::sync_channel;
 
 /// So many are read ahead, twice.
@@ -37,23 +39,33 @@ enum Held {
 }
 
 /// Names for the hosts of a run: two that call themselves the same never share
-/// one, since reports are told apart by it.
+/// one, since reports are told apart by it. Kept is a number of 64 bits for each; two
+/// names that had the same one would be told apart without need.
 #[derive(Default)]
-pub struct Names(HashMap<String, usize>);
+pub struct Names {
+    times: Map<u64, u32>,
+    numbers: RandomState,
+}
 
 impl Names {
     /// The name of the next host: its own, with what it was read from where
     /// another has it already.
     pub fn take(&mut self, own: &str, input: &str) -> String {
-        let times = self.0.entry(own.to_owned()).or_default();
-        *times += 1;
-        if *times == 1 {
+        if self.times(own) == 1 {
             return own.to_owned();
         }
         let with_input = format!("{own} ({input})");
-        let n = self.0.entry(with_input.clone()).or_default();
-        *n += 1;
-        if *n == 1 { with_input } else { format!("{own} ({input}, {n})") }
+        match self.times(&with_input) {
+            1 => with_input,
+            n => format!("{own} ({input}, {n})"),
+        }
+    }
+
+    /// How often a name has come.
+    fn times(&mut self, name: &str) -> u32 {
+        let times = self.times.entry(self.numbers.hash_one(name)).or_default();
+        *times = times.saturating_add(1);
+        *times
     }
 }
 
@@ -72,7 +84,10 @@ fn of_arg(arg: &str) -> Items {
                 let why = "the directory holds no record (*.json, *.jsonl, *.zst) and no etc/fstab";
                 failed(arg, CommandError::input(arg, why))
             }
-            Ok(files) => Box::new(files.into_iter().flat_map(|f| of_folder(&f.to_string_lossy()))),
+            Ok(files) => {
+                let folder = path.to_owned();
+                Box::new(files.into_iter().flat_map(move |f| of_folder(&folder.join(&*f).to_string_lossy())))
+            }
             Err(e) => failed(arg, CommandError::input(arg, plain(&e))),
         };
     }
@@ -83,14 +98,19 @@ fn failed(name: &str, error: CommandError) -> Items {
     one(name, Held::Bytes(Err(error)))
 }
 
-fn in_folder(path: &Path) -> io::Result<Vec<PathBuf>> {
+/// The names of the files with records, sorted.
+fn in_folder(path: &Path) -> io::Result<Vec<Box<OsStr>>> {
     let inside =
         std::fs::read_dir(path)?.flatten().filter(|e| e.file_type().is_ok_and(|kind| !kind.is_dir()));
-    let mut files: Vec<PathBuf> = inside.map(|e| e.path()).collect();
-    files.retain(|p| is_lines(&p.to_string_lossy()) || p.extension().is_some_and(|e| e == "json"));
-    // What a survey of many hosts writes beside their records.
-    files.retain(|p| p.file_name().is_some_and(|n| n != "index.json"));
-    files.sort();
+    let holds_records = |name: &OsStr| {
+        // What a survey of many hosts writes beside their records.
+        let is_index = name == "index.json";
+        !is_index
+            && (is_lines(&name.to_string_lossy()) || Path::new(name).extension().is_some_and(|e| e == "json"))
+    };
+    let mut files: Vec<Box<OsStr>> =
+        inside.map(|e| e.file_name().into_boxed_os_str()).filter(|name| holds_records(name)).collect();
+    files.sort_unstable();
     Ok(files)
 }
 

@@ -34,16 +34,65 @@ struct Line {
     why: Option<String>,
 }
 
-/// A host that was judged.
-pub struct Seen {
-    pub host: String,
-    pub roles: Vec<String>,
-    pub taken_at_s: Option<u64>,
+/// What is looked for among the hosts that are judged.
+#[derive(Default)]
+pub struct Watch {
+    failed: Vec<MissingHost>,
+    expected: Vec<MissingHost>,
+    /// The names of both that did not come yet.
+    awaited: HashSet<String>,
+    stale: Vec<MissingHost>,
+    /// Seconds.
+    max_age: Option<f64>,
+    now_s: u64,
+}
+
+impl Watch {
+    /// Over these inputs, with a file of the hosts that are expected and an age in
+    /// seconds beyond which records are old.
+    pub fn new(inputs: &[String], expect: Option<&Path>, max_age: Option<f64>) -> Result<Self, CommandError> {
+        let failed = failed(inputs)?;
+        let expected = expect.map(expected).transpose()?.unwrap_or_default();
+        Ok(Watch {
+            awaited: failed.iter().chain(&expected).map(|m| m.host.clone()).collect(),
+            failed,
+            expected,
+            stale: Vec::new(),
+            max_age,
+            now_s: SystemTime::now().duration_since(UNIX_EPOCH).map_or(0, |d| d.as_secs()),
+        })
+    }
+
+    /// A host was judged; of one that failed again that was its earlier record.
+    pub fn saw(&mut self, host: &str, roles: &[String], taken_at_s: Option<u64>) {
+        self.awaited.remove(host);
+        let Some(limit) = self.max_age else { return };
+        let age_s = taken_at_s.map(|taken| self.now_s.saturating_sub(taken));
+        #[allow(clippy::cast_precision_loss)] // seconds of years
+        if age_s.is_none_or(|age| age as f64 > limit) {
+            self.stale.push(MissingHost {
+                host: host.to_owned(),
+                roles: roles.to_vec(),
+                state: MissingState::Stale,
+                why: None,
+                age_s,
+            });
+        }
+    }
+
+    /// Who is missing.
+    pub fn missing(mut self) -> Vec<MissingHost> {
+        let all = self.failed.into_iter().chain(self.expected);
+        // The first of them tells why, if both name it.
+        let mut missing: Vec<MissingHost> = all.filter(|m| self.awaited.remove(&m.host)).collect();
+        missing.extend(self.stale);
+        missing
+    }
 }
 
 /// The hosts that the indexes of these directories tell of and that have no
 /// record there.
-pub fn failed(args: &[String]) -> Result<Vec<MissingHost>, CommandError> {
+fn failed(args: &[String]) -> Result<Vec<MissingHost>, CommandError> {
     let mut missing = Vec::new();
     for path in args.iter().map(|arg| Path::new(arg).join("index.json")).filter(|p| p.is_file()) {
         let name = path.display().to_string();
@@ -64,15 +113,12 @@ pub fn failed(args: &[String]) -> Result<Vec<MissingHost>, CommandError> {
     Ok(missing)
 }
 
-/// The hosts of a file of hosts that are not among those seen.
-pub fn expected(path: &Path, seen: &[Seen], known: &[MissingHost]) -> Result<Vec<MissingHost>, CommandError> {
+/// The hosts of a file of hosts, as if none had been surveyed.
+fn expected(path: &Path) -> Result<Vec<MissingHost>, CommandError> {
     let name = path.display().to_string();
     let text = String::from_utf8(input::file(path, MAX_HOSTS_BYTES)?)
         .map_err(|_| CommandError::input(&name, "is not UTF-8"))?;
     let hosts = parse_hosts(&text).map_err(|e| CommandError::input(&name, e))?;
-    let there: HashSet<&str> =
-        seen.iter().map(|s| s.host.as_str()).chain(known.iter().map(|m| m.host.as_str())).collect();
-    let absent = hosts.into_iter().filter(|h| !there.contains(h.name.as_str()));
     let one = |host: bradawl_remote::Host| MissingHost {
         host: host.name,
         roles: host.roles,
@@ -80,22 +126,5 @@ pub fn expected(path: &Path, seen: &[Seen], known: &[MissingHost]) -> Result<Vec
         why: None,
         age_s: None,
     };
-    Ok(absent.map(one).collect())
-}
-
-/// The hosts whose record is older than these seconds, or does not say how old it
-/// is.
-pub fn stale(seen: &[Seen], limit_s: f64) -> Vec<MissingHost> {
-    let now = SystemTime::now().duration_since(UNIX_EPOCH).map_or(0, |d| d.as_secs());
-    let age = |seen: &Seen| Some(now.saturating_sub(seen.taken_at_s?));
-    #[allow(clippy::cast_precision_loss)] // seconds of years
-    let old = |seen: &&Seen| age(seen).is_none_or(|age| age as f64 > limit_s);
-    let one = |seen: &Seen| MissingHost {
-        host: seen.host.clone(),
-        roles: seen.roles.clone(),
-        state: MissingState::Stale,
-        why: None,
-        age_s: age(seen),
-    };
-    seen.iter().filter(old).map(one).collect()
+    Ok(hosts.into_iter().map(one).collect())
 }

@@ -39,7 +39,7 @@ pub fn run(ui: &Ui) -> Result<Status, CommandError> {
         .iter()
         .map(|h| judged::one(h, None, &Against::default(), true).map(|judged| judged.audited))
         .collect::<Result<Vec<_>, _>>()?;
-    ui.print(&views::audit::overview(&views::audit::lines(&audited), &[], &[], (ui.width(), true)))?;
+    ui.print(&views::audit::of_audited(&audited, (&[], &[]), (ui.width(), true)))?;
     let shown: Vec<_> = audited.into_iter().filter(|a| a.audit.host == SHOWN).collect();
     ui.print(&views::audit::text(&shown, (&[], &[]), None, &[], (ui.width(), ui.detail(), true)))?;
 

@@ -46,12 +46,15 @@ pub(crate) fn lost(requests: &[Request<'_>]) -> Vec<LostName> {
 
 /// The UUIDs of many hosts' devices, and the lines that have lost theirs.
 ///
-/// A number of 64 bits is kept for each UUID, not the UUID.
+/// A number of 64 bits is kept for each UUID, not the UUID, and the hosts' names in one
+/// text: this is what a run over very many of them keeps of every one.
 #[derive(Debug, Default)]
 pub struct Owners {
-    hosts: Vec<String>,
-    owners: Vec<(u64, u32)>,
-    lost: Vec<(u32, LostName)>,
+    names: String,
+    numbers: Vec<u64>,
+    /// Where the name and the numbers of each host end.
+    ends: Vec<(usize, usize)>,
+    lost: Vec<(usize, LostName)>,
 }
 
 /// The numbers of a record's UUIDs, for [`Owners::add`].
@@ -73,31 +76,39 @@ fn number(tag: Tag, value: &str) -> u64 {
 impl Owners {
     /// Takes in a host: its name, the numbers of its UUIDs, its lost ones.
     pub fn add(&mut self, host: &str, numbers: &[u64], lost: Vec<LostName>) {
-        let Ok(n) = u32::try_from(self.hosts.len()) else { return };
-        self.hosts.push(host.to_owned());
-        self.owners.extend(numbers.iter().map(|number| (*number, n)));
-        self.lost.extend(lost.into_iter().map(|lost| (n, lost)));
+        self.lost.extend(lost.into_iter().map(|lost| (self.ends.len(), lost)));
+        self.names.push_str(host);
+        self.numbers.extend(numbers);
+        self.ends.push((self.names.len(), self.numbers.len()));
+    }
+
+    fn name(&self, host: usize) -> String {
+        let begin = host.checked_sub(1).map_or(0, |before| self.ends[before].0);
+        self.names[begin..self.ends[host].0].to_owned()
     }
 
     /// The lost UUIDs that other hosts have, in the order of the hosts.
     pub fn found(&self) -> Vec<Elsewhere> {
-        let name = |n: &u32| self.hosts[*n as usize].clone();
         let number_of = |lost: &LostName| {
             let tag = if lost.name.starts_with("PARTUUID=") { Tag::PartUuid } else { Tag::Uuid };
             number(tag, lost.name.split_once('=').map_or("", |(_, v)| v))
         };
-        let mut owners: Map<u64, Vec<u32>> =
+        let mut owners: Map<u64, Vec<usize>> =
             self.lost.iter().map(|(_, lost)| (number_of(lost), Vec::new())).collect();
-        for (number, host) in &self.owners {
-            let Some(own) = owners.get_mut(number) else { continue };
-            if own.len() < NAMED && own.last() != Some(host) {
-                own.push(*host);
+        let mut begin = 0;
+        for (host, (_, end)) in self.ends.iter().enumerate() {
+            for number in &self.numbers[begin..*end] {
+                let Some(own) = owners.get_mut(number) else { continue };
+                if own.len() < NAMED && own.last() != Some(&host) {
+                    own.push(host);
+                }
             }
+            begin = *end;
         }
-        let found = |(host, lost): &(u32, LostName)| {
-            let on: Vec<String> = owners.get(&number_of(lost))?.iter().map(name).collect();
+        let found = |(host, lost): &(usize, LostName)| {
+            let on: Vec<String> = owners.get(&number_of(lost))?.iter().map(|n| self.name(*n)).collect();
             (!on.is_empty()).then_some(())?;
-            Some(Elsewhere { host: name(host), line: lost.line, name: lost.name.clone(), on })
+            Some(Elsewhere { host: self.name(*host), line: lost.line, name: lost.name.clone(), on })
         };
         self.lost.iter().filter_map(found).collect()
     }

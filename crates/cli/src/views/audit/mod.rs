@@ -5,12 +5,13 @@ mod brief;
 mod finding;
 mod overview;
 
-pub use overview::{elsewhere_words, overview, summary};
+pub use overview::{elsewhere_words, summary};
 
+use self::overview::overview;
 use crate::ui::{BOLD, Detail, FAINT, GOOD, labelled, style, styled, wrapped};
 use bradawl_boot::Outcome;
 use bradawl_change::advice::Advice;
-use bradawl_documents::fleet::{HostLine, MissingHost};
+use bradawl_documents::fleet::{HostLine, MissingHost, Sums};
 use bradawl_documents::{Failure, HostAudit, PolicyUse, Totals};
 use bradawl_facts::Consequence;
 use bradawl_facts::table::Table;
@@ -40,7 +41,7 @@ pub fn text(
 ) -> String {
     let mut out = String::new();
     if audited.len() + failed.len() > 1 || !missing.is_empty() {
-        out.push_str(&overview(&lines(audited), failed, missing, (width, all)));
+        out.push_str(&of_audited(audited, (failed, missing), (width, all)));
         out.push_str(&overview::elsewhere(elsewhere, width));
     }
     let mut order: Vec<&Audited> = audited.iter().collect();
@@ -62,9 +63,14 @@ pub fn text(
     out
 }
 
-/// A line for each host.
-pub fn lines(audited: &[Audited]) -> Vec<HostLine> {
-    audited.iter().map(|a| HostLine::of(&a.audit)).collect()
+/// How many of them will come back, then a line for each host.
+pub fn of_audited(
+    audited: &[Audited],
+    (failed, missing): (&[Failure], &[MissingHost]),
+    (width, all): (usize, bool),
+) -> String {
+    let lines: Vec<HostLine> = audited.iter().map(|a| HostLine::of(&a.audit)).collect();
+    overview((&lines, &Sums::of(&lines)), failed, missing, (width, all))
 }
 
 /// Worst first; what has no finding comes last.

@@ -4,40 +4,39 @@ use super::{totals_words, verdict_style};
 use crate::ui::{BOLD, FAINT, padded, shortened, style, styled, wrapped};
 use bradawl_documents::Failure;
 use bradawl_documents::fleet::{
-    FleetReport, HostLine, MissingHost, NO_ROLE, RoleLine, SharedFinding, headline,
+    FleetReport, HostLine, MAX_SOUND, MissingHost, NO_ROLE, RoleLine, SharedFinding, Sums,
 };
 use bradawl_facts::Consequence;
 use bradawl_facts::text::{count, list, visible};
 use bradawl_judgement::Elsewhere;
 
-/// More sound hosts than this are only counted, unless all are asked for.
-const MAX_SOUND: usize = 3;
 /// Findings that several hosts share, beyond this many, are only counted.
 const MAX_SHARED: usize = 20;
 
 /// How many hosts will come back, then a line for each, worst first.
 pub fn overview(
-    hosts: &[HostLine],
+    (hosts, sums): (&[HostLine], &Sums),
     failed: &[Failure],
     missing: &[MissingHost],
     (width, all): (usize, bool),
 ) -> String {
-    let first = format!("{}.{}", headline(hosts, failed.len(), missing), unread(failed.len()));
+    let first = format!("{}.{}", sums.headline(failed.len(), missing), unread(failed.len()));
     let mut out = wrapped(&first, width).join("\n") + "\n\n";
     let name = |h: &HostLine| visible(&h.host).into_owned();
-    let column = hosts.iter().map(|h| name(h).chars().count()).max().unwrap_or(0).min(24);
-    let mut order: Vec<&HostLine> = hosts.iter().collect();
+    let folded = !all && sums.sound > MAX_SOUND;
+    let mut order: Vec<&HostLine> = hosts.iter().filter(|h| !folded || !h.is_sound()).collect();
     order.sort_by_key(|host| host.rank());
-    let sound = hosts.iter().filter(|h| h.is_sound()).count();
-    let folded = !all && sound > MAX_SOUND;
-    for host in order.into_iter().filter(|h| !folded || !h.is_sound()) {
+    let column = order.iter().map(|h| name(h).chars().count()).max().unwrap_or(0).min(24);
+    for host in order {
         let label = padded(&shortened(&name(host), column), column);
         let rest = with_reason(host, width.saturating_sub(column + 4));
         out.push_str(&format!("  {label}  {}\n", styled(verdict_style(host.outcome), &rest)));
     }
     if folded {
-        let text =
-            format!("{} come back with everything in place; --all lists them", count(sound, "sound host"));
+        let text = format!(
+            "{} come back with everything in place; --all lists them",
+            count(sums.sound, "sound host")
+        );
         out.push_str(&format!("  {}\n", styled(FAINT, &text)));
     }
     for one in missing {
@@ -69,7 +68,7 @@ fn with_reason(host: &HostLine, width: usize) -> String {
 
 /// The overview with what hosts share and the sums of each role.
 pub fn summary(report: &FleetReport, (width, all): (usize, bool)) -> String {
-    let mut out = overview(&report.hosts, &report.failed, &report.missing, (width, all));
+    let mut out = overview((&report.hosts, &report.sums), &report.failed, &report.missing, (width, all));
     let shared: Vec<&SharedFinding> =
         report.shared.iter().filter(|s| s.hosts > 1 && s.consequence < Consequence::Note).collect();
     if !shared.is_empty() {
@@ -88,8 +87,7 @@ pub fn summary(report: &FleetReport, (width, all): (usize, bool)) -> String {
     }
     out.push_str(&totals_words(report.totals));
     out.push('\n');
-    let silenced = report.hosts.iter().map(|h| h.silenced).sum();
-    for line in super::policy_lines(report.policy.as_ref(), silenced) {
+    for line in super::policy_lines(report.policy.as_ref(), report.sums.silenced) {
         out.push_str(&styled(FAINT, &wrapped(&line, width).join("\n")));
         out.push('\n');
     }

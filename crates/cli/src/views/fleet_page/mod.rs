@@ -10,7 +10,7 @@ use crate::outcome::CommandError;
 use askama::Template;
 use bradawl_boot::Outcome;
 use bradawl_documents::HostAudit;
-use bradawl_documents::fleet::{FleetReport, HostLine, NO_ROLE, RoleLine, SharedFinding, headline};
+use bradawl_documents::fleet::{FleetReport, HostLine, NO_ROLE, RoleLine, SharedFinding};
 use bradawl_facts::Consequence;
 use bradawl_facts::size::seconds;
 use bradawl_facts::text::{count, visible};
@@ -76,11 +76,10 @@ pub fn html(report: &FleetReport, gathered: Gathering) -> Result<String, Command
     let absent = report.missing.iter().map(|m| format!("{}: {}", visible(&m.host), m.words()));
     let unread: Vec<String> =
         absent.chain(report.failed.iter().map(|f| visible(&f.error).into_owned())).collect();
-    let policy =
-        super::audit::policy_lines(report.policy.as_ref(), report.hosts.iter().map(|h| h.silenced).sum());
+    let policy = super::audit::policy_lines(report.policy.as_ref(), report.sums.silenced);
     let of = |state: &str| hosts.iter().filter(|h| h.state == state).count();
     let page = Page {
-        headline: headline(&report.hosts, report.failed.len(), &report.missing),
+        headline: report.sums.headline(report.failed.len(), &report.missing),
         counted: format!(
             "{} late, {} without something, {} not known, {} as they should.",
             of("late"),

@@ -1,26 +1,29 @@
-//! Many hosts at once: a line for each, findings that many share, sums by
-//! role. What is kept grows with the hosts by a line each, not by their
-//! findings.
+//! Many hosts at once: a line for each that is told of, findings that many share,
+//! sums by role. What is kept grows with the hosts by a line each at most, not by
+//! their findings.
 
 mod missing;
 mod shared;
+mod sums;
 
 pub use missing::{MissingHost, MissingState};
 pub use shared::SharedFinding;
+pub use sums::{RoleLine, Sums};
 
 use crate::shapes::{ElsewhereShape, OutcomeShape};
 use crate::{Failure, HostAudit, PolicyUse, Totals};
 use bradawl_boot::Outcome;
 use bradawl_facts::Consequence;
-use bradawl_facts::text::count;
 use bradawl_judgement::{Elsewhere, LostName, Owners};
 use serde::Serialize;
 use serde_with::serde_as;
 use shared::Shared;
-use std::collections::BTreeMap;
 
 /// The role of hosts whose record names none.
 pub const NO_ROLE: &str = "no role";
+
+/// More sound hosts than this are only counted where their lines are not asked for.
+pub const MAX_SOUND: usize = 3;
 
 /// One host in a line.
 #[serde_as]
@@ -52,27 +55,6 @@ pub struct HostLine {
     pub taken_at_s: Option<u64>,
 }
 
-/// The hosts of one role together.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-pub struct RoleLine {
-    /// The role.
-    pub role: String,
-    /// How many hosts have it.
-    pub hosts: usize,
-    /// How many of them will not come back from a reboot.
-    pub lost: usize,
-    /// How many come back late.
-    pub late: usize,
-    /// How many come back without something.
-    pub partial: usize,
-    /// Of how many it is not known: they reach login as far as is known, and
-    /// facts are missing.
-    pub not_known: usize,
-    /// How many have nothing worse than a note.
-    pub sound: usize,
-}
-
 /// `bradawl.fleet/1`: a run over many hosts.
 #[serde_as]
 #[derive(Debug, Serialize)]
@@ -97,12 +79,29 @@ pub struct FleetReport {
     pub failed: Vec<Failure>,
     /// Hosts of which there is no record, or an old one.
     pub missing: Vec<MissingHost>,
+    /// All hosts counted, also those without a line here.
+    #[serde(skip)]
+    pub sums: Sums,
+}
+
+/// Which hosts' lines are kept.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Lines {
+    /// All of them.
+    #[default]
+    All,
+    /// Those of hosts that are not sound, and of [`MAX_SOUND`] that are.
+    Telling,
+    /// None: they are shown as they come.
+    None,
 }
 
 /// What a run over many hosts adds up to, host by host.
 #[derive(Debug, Default)]
 pub struct Fleet {
+    lines: Lines,
     hosts: Vec<HostLine>,
+    sums: Sums,
     shared: Shared,
     totals: Totals,
     owners: Owners,
@@ -156,30 +155,6 @@ impl HostLine {
     }
 }
 
-/// How many hosts come back from a reboot, in a line without a full stop;
-/// `failed`: inputs that could not be judged.
-pub fn headline(hosts: &[HostLine], failed: usize, missing: &[MissingHost]) -> String {
-    let absent = missing.iter().filter(|m| m.has_no_record()).count();
-    let said = of_judged(hosts, failed, absent);
-    match missing::told(missing) {
-        nothing if nothing.is_empty() => said,
-        told => format!("{said}; {told}"),
-    }
-}
-
-fn of_judged(hosts: &[HostLine], failed: usize, absent: usize) -> String {
-    let total = count(hosts.len() + failed + absent, "host");
-    let down = hosts.iter().filter(|h| h.is_lost()).count();
-    let open = hosts.iter().filter(|h| h.at_worst.is_some()).count();
-    match (down, open) {
-        (0, 0) if failed + absent == 0 => format!("{total}: all will come back from a reboot"),
-        (0, 0) => format!("{total}: those that could be judged will come back from a reboot"),
-        (_, 0) => format!("{total}: {down} will not come back from a reboot"),
-        (0, _) => format!("{total}: of {open} it is not known whether all is well after a reboot"),
-        _ => format!("{total}: {down} will not come back from a reboot, of {open} it is not known"),
-    }
-}
-
 fn because(audit: &HostAudit) -> Option<String> {
     let worst = audit.findings.first().filter(|f| f.consequence <= Consequence::Missing)?;
     Some(match &worst.entry {
@@ -190,17 +165,30 @@ fn because(audit: &HostAudit) -> Option<String> {
 }
 
 impl Fleet {
+    /// A run that keeps these lines.
+    pub fn keeping(lines: Lines) -> Self {
+        Fleet { lines, ..Fleet::default() }
+    }
+
     /// Takes in one host.
     pub fn add(&mut self, audit: &HostAudit) {
         let line = HostLine::of(audit);
         for consequence in Consequence::ALL {
             self.totals.add(consequence, line.totals.get(consequence));
         }
+        self.sums.add(&line);
         self.worst = self.worst.into_iter().chain(audit.counts_as).min();
         self.at_worst = self.at_worst.into_iter().chain(audit.may_count_as).min();
         let role = line.roles.first().map_or(NO_ROLE, String::as_str);
         audit.findings.iter().for_each(|finding| self.shared.add(&audit.host, role, finding));
-        self.hosts.push(line);
+        let keeps = match self.lines {
+            Lines::All => true,
+            Lines::Telling => !line.is_sound() || self.sums.sound <= MAX_SOUND,
+            Lines::None => false,
+        };
+        if keeps {
+            self.hosts.push(line);
+        }
     }
 
     /// Takes in which UUIDs a host has and which it has lost.
@@ -241,50 +229,19 @@ impl Fleet {
         let elsewhere = self.owners.found();
         let mut hosts = self.hosts;
         hosts.sort_by(|a, b| a.rank().cmp(&b.rank()).then_with(|| a.host.cmp(&b.host)));
-        let (roles, shared) = (roles(&hosts), self.shared.found());
         FleetReport {
             schema: "bradawl.fleet/1",
-            roles,
-            shared,
+            roles: self.sums.roles(),
+            shared: self.shared.found(),
             totals: self.totals,
             policy,
             elsewhere,
             failed,
             missing: self.missing,
             hosts,
+            sums: self.sums,
         }
     }
-}
-
-fn roles(hosts: &[HostLine]) -> Vec<RoleLine> {
-    let mut roles: BTreeMap<&str, RoleLine> = BTreeMap::new();
-    for host in hosts {
-        let own = host.roles.iter().map(String::as_str);
-        let none = host.roles.is_empty().then_some(NO_ROLE);
-        for role in own.chain(none) {
-            let fresh = || RoleLine {
-                role: role.to_owned(),
-                hosts: 0,
-                lost: 0,
-                late: 0,
-                partial: 0,
-                not_known: 0,
-                sound: 0,
-            };
-            let line = roles.entry(role).or_insert_with(fresh);
-            line.hosts += 1;
-            let worst = host.rank().2;
-            match () {
-                () if host.is_lost() => line.lost += 1,
-                () if host.is_late() => line.late += 1,
-                () if host.outcome == Some(Outcome::Partial) => line.partial += 1,
-                () if host.outcome == Some(Outcome::NotKnown) => line.not_known += 1,
-                () if worst.is_none_or(|w| w == Consequence::Note) => line.sound += 1,
-                () => {}
-            }
-        }
-    }
-    roles.into_values().collect()
 }
 
 #[cfg(test)]
@@ -319,9 +276,29 @@ mod tests {
         assert_eq!(fleet.at_worst(), Some(Consequence::Halt));
         let report = fleet.report(Vec::new(), None);
         assert_eq!(
-            headline(&report.hosts, 0, &report.missing),
+            report.sums.headline(0, &report.missing),
             "3 hosts: those that could be judged will come back from a reboot; 2 have no record, 1 record is old"
         );
+    }
+
+    #[test]
+    fn what_is_not_kept_is_counted() {
+        let of = |lines: Lines| {
+            let mut fleet = Fleet::keeping(lines);
+            for n in 0..9 {
+                let (outcome, stall) = if n == 4 { (Outcome::Emergency, 90.0) } else { (Outcome::Up, 0.0) };
+                fleet.add(&audit(&format!("gauge-{n}"), "gauge", outcome, stall));
+            }
+            fleet.report(Vec::new(), None)
+        };
+        let whole = of(Lines::All);
+        for (lines, kept) in [(Lines::Telling, 1 + MAX_SOUND), (Lines::None, 0)] {
+            let report = of(lines);
+            assert_eq!(report.hosts.len(), kept);
+            assert_eq!((report.sums.hosts, report.sums.lost, report.sums.sound), (9, 1, 8));
+            assert_eq!(report.roles, whole.roles);
+            assert_eq!(report.sums.headline(0, &[]), whole.sums.headline(0, &[]));
+        }
     }
 
     #[test]

@@ -105,14 +105,41 @@ fn target_of(target: &str, fstype: &str) -> String {
     if fstype == "swap" { "swap".to_owned() } else { tidy(target).into_owned() }
 }
 
+/// What has come of each exception of a policy over the hosts of a run.
+#[derive(Debug, Clone, Default)]
+pub struct Uses(Vec<Use>);
+
+#[derive(Debug, Clone, Copy, Default)]
+struct Use {
+    /// A host it is for was judged.
+    concerned: bool,
+    /// It matched something.
+    used: bool,
+}
+
+impl Uses {
+    /// Takes in a host, and the exceptions that matched something on it.
+    pub fn add(&mut self, policy: &Policy, host: &str, matched: &[usize]) {
+        self.0.resize(policy.exceptions.len(), Use::default());
+        for (one, exception) in self.0.iter_mut().zip(&policy.exceptions) {
+            one.concerned = one.concerned || exception.host.fits(host);
+        }
+        for n in matched {
+            if let Some(one) = self.0.get_mut(*n) {
+                one.used = true;
+            }
+        }
+    }
+}
+
 /// The findings about the policy's own exceptions: those that have ended, and
 /// those that matched nothing although a host they are for was judged.
-/// `used[n]` tells whether exception `n` matched anything.
-pub fn leftovers(policy: &Policy, today: Date, hosts: &[&str], used: &[bool]) -> Vec<Finding> {
+pub fn leftovers(policy: &Policy, today: Date, uses: &Uses) -> Vec<Finding> {
     let mut findings = Vec::new();
     for (n, exception) in policy.exceptions.iter().enumerate() {
         // A profile's are not the reader's to change.
-        if exception.line == 0 || !hosts.iter().any(|h| exception.host.fits(h)) {
+        let seen = uses.0.get(n).copied().unwrap_or_default();
+        if exception.line == 0 || !seen.concerned {
             continue;
         }
         let words = visible(&exception.words()).into_owned();
@@ -124,7 +151,7 @@ pub fn leftovers(policy: &Policy, today: Date, hosts: &[&str], used: &[bool]) ->
                 remedy: "Repair what it excused, or grant it again.".to_owned(),
                 ..Finding::of(&exception_ended::RULE)
             },
-            _ if !used.get(n).copied().unwrap_or(false) => Finding {
+            _ if !seen.used => Finding {
                 message: format!("The exception for {words} matched nothing."),
                 why: format!("What it excused is gone, or its patterns miss it. {reason}"),
                 remedy: "Remove it from the policy, or correct its patterns.".to_owned(),
@@ -183,8 +210,9 @@ mod tests {
     fn leftovers_name_the_ended_and_the_unused() {
         let rules = |exception: &str| {
             let (_, applied, policy) = judged(exception);
-            let used = [applied.used.contains(&0)];
-            leftovers(&policy, TODAY, &["bellbuoy"], &used).iter().map(|f| f.rule).collect::<Vec<_>>()
+            let mut uses = Uses::default();
+            uses.add(&policy, "bellbuoy", &applied.used);
+            leftovers(&policy, TODAY, &uses).iter().map(|f| f.rule).collect::<Vec<_>>()
         };
         assert!(rules("").is_empty());
         assert_eq!(rules("target = \"/opt/*\""), ["exception-unused"]);

@@ -25,7 +25,7 @@ mod target;
 
 pub use case::Case;
 pub(crate) use exceptions::apply;
-pub use exceptions::{Applied, Silenced, leftovers};
+pub use exceptions::{Applied, Silenced, Uses, leftovers};
 pub use finding::{EntryNames, Finding, Fix};
 pub use rule::{Basis, Family, Rule};
 
