@@ -88,7 +88,7 @@ def shown(at):
     for line in open('/proc/self/mountinfo'):
         f = line.split(' ')
         if f[4] == at:
-            dash = f.index('-'); return f[5], f[dash + 1], f[dash + 3].strip() if len(f) > dash + 3 else ''
+            dash = f.index('-'); return f[5], f[dash + 2], f[dash + 3].strip() if len(f) > dash + 3 else ''
     return None
 def end_programs():
     # One that is late would mount over what is asked next.
@@ -166,6 +166,8 @@ for line in lines:
     kernel_said()
     said = sh('mount', '-t', fstype, '-o', base + options, source, '/tmp/at', timeout=9)
     how = shown('/tmp/at')
+    # What a late mount.davfs mounted is not the answer of another program.
+    if how and how[1].startswith('http://') and fstype != 'davfs': how = None
     ok = said.returncode == 0 and how is not None
     words = ' | '.join(l.strip() for l in (said.stderr + '\n' + said.stdout).split('\n') if l.strip() and 'dmesg(1)' not in l and 'manual page' not in l)
     kernel = ' | '.join(l for l in kernel_said() if 'CIFS: ' in l or 'nfs' in l.lower() or '9p' in l or 'fuse' in l)

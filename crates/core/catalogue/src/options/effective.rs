@@ -1,3 +1,4 @@
+use super::habits;
 use super::program::NEW;
 use super::shown::shown;
 use super::{Opt, common};
@@ -78,7 +79,7 @@ fn brings(name: &str, flag: &str) -> bool {
 }
 
 /// Words that hold when nothing else is said, in the order of the normal form.
-const HOLDING: [(&str, &str); 9] = [
+const HOLDING: [(&str, &str); 10] = [
     ("ro", "rw"),
     ("nosuid", "suid"),
     ("nodev", "dev"),
@@ -88,6 +89,7 @@ const HOLDING: [(&str, &str); 9] = [
     ("nodiratime", "diratime"),
     ("nofail", "fail"),
     ("lazytime", "nolazytime"),
+    ("nosymfollow", "symfollow"),
 ];
 /// Flags of a mount that do not hold by themselves, as the kernel shows them.
 pub const FLAGS: [&str; 11] = [
@@ -107,7 +109,7 @@ pub const FLAGS: [&str; 11] = [
 pub const MOUNT_FLAGS: &[&str] = FLAGS.split_at(8).0;
 
 /// Of these the normal form says nothing while they hold.
-const UNSAID: [&str; 3] = ["diratime", "fail", "nolazytime"];
+const UNSAID: [&str; 4] = ["diratime", "fail", "nolazytime", "symfollow"];
 
 /// How access times are kept.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -202,6 +204,7 @@ pub fn effective_of(fstype: &str, options: &[OptionItem], program: Version) -> V
     {
         *word = "ro".to_owned();
     }
+    habits::apply(fstype, options, &mut normal);
     // f2fs keeps times so unless it is told otherwise (recorded).
     let at = normal.iter().position(|word| TIMES.contains(&word.as_str()));
     if fstype == "f2fs" && !has("nolazytime") && !normal.iter().any(|word| word == "lazytime") {

@@ -9,6 +9,7 @@ mod built;
 mod data;
 mod effective;
 mod form;
+mod habits;
 mod here;
 mod judge;
 mod kind;

@@ -46,7 +46,8 @@ const POLICIES: &[&str] = &[
 const OPTIONS: &[Opt] = &[
     row("branches", Form::Text, "the directories, with colons between"),
     row("config", Form::Text, "a file with further options"),
-    flag("allow_other", "others than who mounts it may use it").default("on, for root"),
+    flag("allow_other", "others than who mounts it may use it")
+        .default("on for root, since version 2.40 of its program"),
     flag("auto_unmount", "is unmounted when the program ends"),
     flag("default_permissions", "the kernel checks permissions").default("on"),
     row("fsname", Form::FlagOrAny, "the name shown as its source"),
