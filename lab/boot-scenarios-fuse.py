@@ -103,6 +103,13 @@ s('clone-local', e(':local:/srv/full', 'rclone', 'nofail,config=/etc/rclone.conf
 s('clone-no-config', e('nas:tides', 'rclone', 'nofail,_netdev,config=/etc/nosuch.conf'))
 s('clone-other', e('hulk:tides', 'rclone', 'nofail,_netdev,config=/etc/rclone.conf'), files={'/etc/rclone.conf': '[nas]\ntype = alias\nremote = /srv/full\n'})
 s('clone-hard', e('hulk:tides', 'rclone', 'config=/etc/rclone.conf'), files={'/etc/rclone.conf': ''})
+s('store-local', e('tides', 'fuse.s3fs', 'url=http://127.0.0.1:9,passwd_file=/etc/tides.key'), files={'/etc/tides.key': 'a:b\n'})
+s('store-local-nofail', e('tides', 'fuse.s3fs', 'nofail,url=http://127.0.0.1:9'))
+s('clone-local-hard', e('nas:tides', 'rclone', 'config=/etc/nosuch.conf'))
+s('layers-needs-lost', LOST + e('overlay', 'fuse.fuse-overlayfs', f'nofail,{NEEDS}=/srv/silo,lowerdir=/srv/silo,upperdir=/srv/tides,workdir=/srv/rev'))
+s('union-needs-lost', LOST + e('/srv/grain=RW:/srv/silo=RO', 'fuse.unionfs', f'nofail,cow,{NEEDS}=/srv/silo'))
+s('pool-needs-below', GRAIN + LOST + e('/srv/grain:/srv/silo/a', 'fuse.mergerfs', f'nofail,{NEEDS}=/srv/grain,{NEEDS}=/srv/silo/a'))
+s('sealed-hard', e('/srv/grain', 'fuse.gocryptfs', P))
 # programs that are not there, and how the type names them
 s('no-program', e('nas.example:/tides', 'glusterfs', 'nofail,_netdev'))
 s('no-fuse-program', e('/srv/sealed', 'fuse.encfs', 'nofail'))

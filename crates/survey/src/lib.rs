@@ -29,6 +29,7 @@ mod loader;
 mod manager;
 mod mounts;
 mod open;
+mod packages;
 mod part;
 mod paths;
 mod pieces;
@@ -204,6 +205,9 @@ impl Survey {
     /// What the root's own files say of its table's paths.
     fn finish(&self, mut files: Files, mut record: Record) -> Record {
         record.programs = support::programs(&files);
+        if let Some(programs) = &mut record.programs {
+            programs.versions = packages::versions(&files);
+        }
         record.accounts = accounts::accounts(&mut files);
         record.early = Some(early::early(&mut files));
         record.tables.extend(files.table("/etc/fstab"));
@@ -225,6 +229,9 @@ impl Survey {
             record.boots = boots::boots(&files, self.earlier_boots);
         }
         let all: Vec<&TableFile> = record.tables.iter().chain(&self.tables).collect();
+        if let Some(programs) = &mut record.programs {
+            programs.behind_fuse = Some(support::behind_fuse(&files, &all));
+        }
         let services = record
             .units
             .as_deref()

@@ -7,8 +7,8 @@ use crate::mounts::{Mounted, parse_mountinfo};
 use bradawl_facts::probe::identify;
 use bradawl_facts::record::{ContentAt, Mount, PathFacts, PathKind, TableFile};
 use bradawl_facts::secrets;
-use bradawl_facts::table::{OptionItem, Table};
-use bradawl_resolve::Source;
+use bradawl_facts::table::{Entry, OptionItem, Table};
+use bradawl_resolve::{ByProgram, Source};
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 use std::io;
 
@@ -181,14 +181,35 @@ pub(crate) fn named<'k>(
             match Source::of(&entry) {
                 Source::Path(path) if entry.is_bind() => drop(paths.insert(path)),
                 // An image: what it holds is read as a swap file's header is.
-                Source::Path(path) if entry.fstype != "overlay" => drop(read.insert(path)),
+                Source::Path(path) if !is_of_many(&entry) => drop(read.insert(path)),
                 _ => {}
             }
             paths.extend(entry.options.iter().flat_map(layers));
             paths.extend(entry.options.iter().filter_map(secret_file));
+            if let Some(by) = ByProgram::of(&entry) {
+                paths.extend(of_program(&entry, by));
+            }
         }
     }
     (paths, read)
+}
+
+/// Whether its source is none, or several directories.
+fn is_of_many(entry: &Entry) -> bool {
+    let many = |by: ByProgram<'_>| matches!(by.name(), "mergerfs" | "unionfs" | "unionfs-fuse");
+    entry.fstype == "overlay" || ByProgram::of(entry).is_some_and(many)
+}
+
+/// The paths that a program behind FUSE is given, or looks for by itself.
+fn of_program(entry: &Entry, by: ByProgram<'_>) -> Vec<String> {
+    let mut paths: Vec<String> = by.folders().map(str::to_owned).collect();
+    if by.name() == "gocryptfs" {
+        let sealed = |folder: &String| format!("{}/gocryptfs.conf", folder.trim_end_matches('/'));
+        paths.extend(paths.first().map(sealed));
+    }
+    let config = entry.option("config").and_then(|o| o.value.clone());
+    paths.extend(config.filter(|path| path.starts_with('/')));
+    paths
 }
 
 /// The path that a condition of a unit is about: `ConditionPathExists=|!/srv/key`.

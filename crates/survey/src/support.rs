@@ -1,7 +1,10 @@
 //! What the kernel can mount, and the programs that help.
 
 use crate::files::Files;
-use bradawl_facts::record::{FsSupport, Programs};
+use bradawl_facts::record::{FsSupport, Programs, TableFile};
+use bradawl_facts::table::Table;
+use bradawl_resolve::ByProgram;
+use std::collections::BTreeSet;
 
 const PROGRAM_FOLDERS: [&str; 4] = ["/sbin", "/usr/sbin", "/bin", "/usr/bin"];
 
@@ -70,6 +73,25 @@ pub(crate) fn programs(files: &Files) -> Option<Programs> {
     }
     programs.quota = Some(quota);
     seen.then_some(programs)
+}
+
+/// Which of the programs that entries name behind FUSE are installed.
+pub(crate) fn behind_fuse(files: &Files, tables: &[&TableFile]) -> Vec<String> {
+    let mut named = BTreeSet::new();
+    for table in tables {
+        let table = Table::parse(table.bytes.bytes().unwrap_or_default());
+        if table.check_size().is_err() {
+            continue;
+        }
+        for entry in table.entries() {
+            let by = ByProgram::of(&entry).filter(|by| by.is_looked_for(&entry));
+            named.extend(by.map(|by| by.program.to_owned()));
+        }
+    }
+    let local = ["/usr/local/sbin", "/usr/local/bin"];
+    let folders = local.into_iter().chain(PROGRAM_FOLDERS);
+    let is_there = |name: &String| folders.clone().any(|folder| files.exists(&format!("{folder}/{name}")));
+    named.into_iter().filter(is_there).collect()
 }
 
 #[cfg(test)]

@@ -5,6 +5,7 @@ use crate::outcome::{CommandError, Status};
 use crate::ui::Ui;
 use crate::views;
 use bradawl_catalogue::options::{Asked, Opt, Verdict, common, of_type};
+use bradawl_catalogue::packages::program_version;
 use bradawl_documents::{KernelAnswers, ListVerdict, OptionsReport, ReferenceReport};
 use bradawl_facts::Version;
 use bradawl_facts::record::Record;
@@ -161,8 +162,10 @@ fn verdict(list: &str, fstype: &str, facts: &Facts) -> ListVerdict {
     let entry = as_entry(list, fstype);
     let options = entry.as_ref().map(|e| e.options.as_slice()).unwrap_or_default();
     let host = facts.record.as_ref();
+    let versions = host.and_then(|r| r.programs.as_ref()?.versions.as_ref());
     let asked = Asked {
         program: facts.program,
+        helper: versions.and_then(|versions| program_version(fstype, versions)),
         typical: true,
         built: host.and_then(|r| r.kernel_build.as_ref()),
         huge_pages: host.and_then(|r| r.host.huge_page_sizes.as_deref()),

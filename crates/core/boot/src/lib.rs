@@ -26,6 +26,7 @@ mod network;
 mod on_failure;
 mod paths;
 mod place;
+mod programs;
 mod remount;
 mod request;
 mod rings;

@@ -3,6 +3,7 @@
 
 use super::doubt::Doubt;
 use super::place::{Places, There};
+use super::programs;
 use super::request::Request;
 use super::trial::{Cause, Trial, on_file};
 use bradawl_facts::path::is_within;
@@ -29,6 +30,9 @@ pub(super) fn retried<'a>(
 fn of_source(places: &Places<'_, '_>, n: usize, request: &Request<'_>) -> Option<Trial> {
     if request.mounted_type() == "overlay" {
         return of_overlay(places, n, request);
+    }
+    if let Some(trial) = programs::retried(places, n, request) {
+        return Some(trial);
     }
     let Source::Path(path) = &request.source else { return None };
     let there = places.there(path, n);
@@ -74,7 +78,7 @@ fn starts_later(request: &Request<'_>) -> bool {
 }
 
 /// A file that is swapped on or mounted as if it were a device.
-fn of_file(path: &str, there: There<'_>, now: &Trial) -> Option<Trial> {
+pub(super) fn of_file(path: &str, there: There<'_>, now: &Trial) -> Option<Trial> {
     let name = visible(path);
     match there {
         There::Absent(why) if why.is_empty() => {
@@ -122,8 +126,9 @@ fn of_bind(places: &Places<'_, '_>, n: usize, path: &str, there: There<'_>, now:
 
 /// The directories that an overlay is made of: nothing waits for the mounts that
 /// they lie on, save where the entry says so (recorded).
-fn of_overlay(places: &Places<'_, '_>, n: usize, request: &Request<'_>) -> Option<Trial> {
-    if request.trial != Trial::Works {
+pub(super) fn of_overlay(places: &Places<'_, '_>, n: usize, request: &Request<'_>) -> Option<Trial> {
+    let by_kernel = request.mounted_type() == "overlay";
+    if by_kernel && request.trial != Trial::Works {
         return None;
     }
     let options = &request.entry.options;
@@ -132,13 +137,14 @@ fn of_overlay(places: &Places<'_, '_>, n: usize, request: &Request<'_>) -> Optio
     let lower: Vec<String> = options.iter().flat_map(lower_of).collect();
     let mut unknown = None;
     for folder in lower.iter().chain(&upper).chain(&work).filter(|f| f.starts_with('/')) {
-        match of_layer(places, n, request, folder) {
+        match of_folder(places, n, request, folder) {
             Layer::There => {}
             Layer::Refused(why) => return Some(Trial::Fails(Cause::Source, why)),
             Layer::Unknown(why) => unknown = unknown.or(Some(why)),
         }
     }
     if let Some((upper, work)) = upper.as_ref().zip(work.as_ref())
+        && by_kernel
         && places.covering(upper, n) != places.covering(work, n)
     {
         let why = format!(
@@ -148,7 +154,8 @@ fn of_overlay(places: &Places<'_, '_>, n: usize, request: &Request<'_>) -> Optio
         );
         return Some(Trial::Fails(Cause::Options, why));
     }
-    unknown.map(|why| Trial::Unknown(Doubt::not_known(why)))
+    let works = (!by_kernel).then_some(Trial::Works);
+    unknown.map(|why| Trial::Unknown(Doubt::not_known(why))).or(works)
 }
 
 /// The lower directories that an option names.
@@ -162,13 +169,14 @@ fn lower_of(option: &OptionItem) -> Vec<String> {
 }
 
 /// What is known of a layer.
-enum Layer {
+pub(super) enum Layer {
     There,
     Refused(String),
     Unknown(String),
 }
 
-fn of_layer(places: &Places<'_, '_>, n: usize, request: &Request<'_>, folder: &str) -> Layer {
+/// A directory that is mounted from, or a layer.
+pub(super) fn of_folder(places: &Places<'_, '_>, n: usize, request: &Request<'_>, folder: &str) -> Layer {
     let name = visible(folder);
     let over = places.covering(folder, n);
     // What the entry itself has to wait for: the mounts of these paths.

@@ -1,8 +1,10 @@
 use super::doubt::Doubt;
 use super::network::{self, Refused};
+use super::programs::names_no_program;
 use crate::swap::{Area, Fate, Place, activate, file_system};
 use bradawl_catalogue::fstypes::{FsType, Lives, known, least_size, missing_feature, near, not_built_for};
 use bradawl_catalogue::options::{Asked, Checked, MountSource, Verdict, check};
+use bradawl_catalogue::packages::program_version;
 use bradawl_facts::Version;
 use bradawl_facts::record::CommandLine;
 use bradawl_facts::record::{Content, ContentKind, Device, DeviceKind, PathFacts, PathKind, Record};
@@ -112,9 +114,12 @@ pub(super) fn option_verdicts(
         _ => MountSource::Unknown,
     };
     let mounted = entry.target == "/";
-    let asked = Asked::new(mounted_type(entry, content), &entry.options, kernel);
+    let fstype = mounted_type(entry, content);
+    let versions = record.programs.as_ref().and_then(|p| p.versions.as_ref());
+    let asked = Asked::new(fstype, &entry.options, kernel);
     check(&Asked {
         program,
+        helper: versions.and_then(|versions| program_version(fstype, versions)),
         content,
         source,
         mounted,
@@ -334,6 +339,9 @@ fn support_objection(facts: Facts<'_>, entry: &Entry, content: Option<&Content>)
     let record = facts.record;
     let helpers = record.programs.as_ref().map(|p| p.mount_helpers.as_slice());
     let helped = |t: &str| helpers.is_some_and(|all| all.iter().any(|h| h == t || h == base(t)));
+    if let Some(why) = names_no_program(entry) {
+        return Some((Cause::Program, why));
+    }
     let types: smallvec::SmallVec<[&str; 4]> = entry.types().collect();
     if types.is_empty() || entry.is_bind() || types.iter().any(|t| matches!(*t, "auto" | "none")) {
         return feature_objection(facts, entry, content);

@@ -1,5 +1,8 @@
 //! Which package brings the program that mounts a type, by distribution.
 
+use bradawl_facts::Version;
+use std::collections::BTreeMap;
+
 /// Families of distributions whose packages have the same names.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 enum Family {
@@ -59,6 +62,20 @@ const PACKAGES: [(&str, [&str; 5]); 20] = [
     ("rclone", ["rclone", "", "", "", ""]),
 ];
 
+/// The names of all packages that bring one.
+pub fn named() -> impl Iterator<Item = &'static str> {
+    PACKAGES.iter().flat_map(|(_, names)| *names).filter(|name| !name.is_empty())
+}
+
+/// The version of the program that mounts a type on a host with packages of these
+/// versions.
+pub fn program_version(fstype: &str, versions: &BTreeMap<String, String>) -> Option<Version> {
+    let (_, names) = PACKAGES.iter().find(|(name, _)| *name == fstype)?;
+    let version = names.iter().find_map(|name| versions.get(*name))?;
+    // What stands before a colon only orders the versions of a distribution.
+    Version::parse(version.split_once(':').map_or(version.as_str(), |(_, plain)| plain))
+}
+
 /// The package that brings the mount program of a type on the distribution with
 /// this ID of os-release(5); `None` where that is not known.
 pub fn of_mount_program(fstype: &str, os_id: &str) -> Option<&'static str> {
@@ -90,6 +107,12 @@ mod tests {
         for (fstype, _) in PACKAGES {
             assert!(crate::fstypes::known(fstype).is_some(), "{fstype}");
         }
+        let versions = [("mergerfs", "2.33.5-1"), ("ntfs-3g", "1:2022.10.3-1"), ("davfs2", "?")];
+        let versions = versions.map(|(name, version)| (name.to_owned(), version.to_owned())).into();
+        assert_eq!(program_version("fuse.mergerfs", &versions), Some(Version(2, 33)));
+        assert_eq!(program_version("ntfs-3g", &versions), Some(Version(2022, 10)));
+        assert_eq!(program_version("davfs", &versions), None);
+        assert_eq!(program_version("fuse.bindfs", &versions), None);
         assert_eq!(of_mount_program("nfs", "debian"), Some("nfs-common"));
         assert_eq!(of_mount_program("nfs", "rocky"), Some("nfs-utils"));
         assert_eq!(install_command("nfs-utils", "rocky").as_deref(), Some("dnf install nfs-utils"));

@@ -106,6 +106,15 @@ const NOT_OURS: &[(&str, &str, &str, &str)] = &[
     ("fuse.s3fs", "*", "bucket=", "what is named has to be there"),
     ("fuse.unionfs", "*", "context", "a label where there are none"),
     ("fuse.squashfuse", "*", "offset", "its source is a file"),
+    ("fuse.s3fs", "*", "ensure_diskfree=4294967295", "depends on how much room there is"),
+    ("fuse.s3fs", "*", "multipart_size=5120", "depends on how much room there is"),
+    ("fuse.fuse-overlayfs", "*", "nolowerdir", "the recorder left out the layers"),
+    ("fuse.gocryptfs", "*", "dev=", "the flag, for one mount program"),
+    ("fuse.unionfs", "*", "max_files=1", "too few for what it opens"),
+    ("fuse.unionfs", "*", "silent,loud", "one word takes the other back before they are handed on"),
+    ("rclone", "*", "config,config", "a value that is left out is the next word"),
+    ("rclone", "*", "gid=0x10", "one mount program of two makes a number of it"),
+    ("fuse.s3fs", "*", "fake_diskfree=", "version 1.90 takes as much as there is room for"),
     ("fuse.s3fs", "*", "createbucket", "version 1.90 alone knows it"),
     ("fuse.s3fs", "*", "context", "a label where there are none"),
     ("fuse.s3fs", "*", "private=x", "a flag with a value"),
@@ -266,7 +275,9 @@ fn said(row: &Row, answer: &Answer, mode: Mode) -> Said {
     }
     let bare = Asked::new(&row.fstype, &entry.options, Some(answer.kernel));
     let program = Some(answer.program);
-    let known = Asked { program, content: Some(&content), source: row.source, built: Some(&built), ..bare };
+    let helper = helper(&row.fstype, answer.program);
+    let known =
+        Asked { program, helper, content: Some(&content), source: row.source, built: Some(&built), ..bare };
     let asked = match mode {
         Mode::Typical => Asked { typical: true, ..known },
         Mode::Audit => known,
@@ -279,6 +290,21 @@ fn said(row: &Row, answer: &Answer, mode: Mode) -> Said {
         Verdict::Unknown => Said::Unknown,
         Verdict::Accepted | Verdict::Ignored => Said::Taken(true),
     }
+}
+
+/// The program of the type that was asked, told by the mount program beside it: Debian 12 and 13.
+fn helper(fstype: &str, mount_program: Version) -> Option<Version> {
+    let [older, newer] = match fstype.strip_prefix("fuse.").unwrap_or(fstype) {
+        "mergerfs" => [Version(2, 33), Version(2, 40)],
+        "s3fs" => [Version(1, 90), Version(1, 95)],
+        "rclone" => [Version(1, 60), Version(1, 60)],
+        "bindfs" => [Version(1, 14), Version(1, 14)],
+        "gocryptfs" => [Version(2, 3), Version(2, 5)],
+        "davfs" => [Version(1, 6), Version(1, 7)],
+        "squashfuse" => [Version(0, 1), Version(0, 5)],
+        _ => return None,
+    };
+    Some(if mount_program < Version(2, 39) { older } else { newer })
 }
 
 /// Whether its program has words that nobody lists.

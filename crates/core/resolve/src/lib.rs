@@ -4,6 +4,7 @@
 #![deny(clippy::print_stdout, clippy::print_stderr, clippy::exit, clippy::disallowed_methods)]
 
 mod absent;
+mod by_program;
 mod disagree;
 mod dormant;
 mod doubt;
@@ -24,6 +25,7 @@ mod usage;
 pub use source::is_network_type;
 
 pub use absent::take_away;
+pub use by_program::ByProgram;
 pub use disagree::stale_links;
 pub use disagree::unread_partitions;
 pub use dormant::{dormant, is_read_through};

@@ -55,6 +55,13 @@ for f in /proc/config.gz "/boot/config-$kernel" "/lib/modules/$kernel/config"; d
     row f "$f"; printf ' '; printf '%s\n' "$built" | enc; echo
     break
 done
+# Of the lists of packages, those whose programs mount a type.
+for f in /var/lib/dpkg/status /lib/apk/db/installed; do
+    [ -r "$f" ] || continue
+    row f "$f"; printf ' '
+    awk 'BEGIN { RS = ""; ORS = "\n\n" } /(^|\n)(Package: |P:)(@PACKAGES@)\n/' "$f" 2>/dev/null | enc; echo
+done
+names /var/lib/pacman/local '^\(@FOLDERS@\)-[0-9]'
 for d in /boot/loader /efi/loader /boot/efi/loader; do
     [ -d "$d/entries" ] || continue
     [ -f "$d/loader.conf" ] && get "$d/loader.conf"

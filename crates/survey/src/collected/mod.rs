@@ -8,6 +8,7 @@ mod listing;
 pub use frame::{FrameError, MAX_BYTES};
 
 use crate::files::Stat;
+use bradawl_catalogue::packages::named;
 use bradawl_facts::probe::Bytes;
 use bradawl_facts::record::{Content, ContentKind, KernelBuild, PathKind, Record, TableFile, Unread};
 use frame::PAGE;
@@ -33,7 +34,12 @@ const MAX_PAGES: u64 = 64;
 /// The script that collects what a survey needs.
 pub fn collector() -> String {
     let kept = format!("^(# )?CONFIG_({})[ =]", KernelBuild::KEPT.join("|"));
-    format!("{FUNCTIONS}{}", ALL.replace("@KEPT@", &kept))
+    let packages: BTreeSet<&str> = named().collect();
+    let packages = packages.into_iter().collect::<Vec<_>>().join("|");
+    // The basic patterns of grep have a backslash there.
+    let folders = packages.replace('|', r"\|");
+    let all = ALL.replace("@KEPT@", &kept).replace("@PACKAGES@", &packages).replace("@FOLDERS@", &folders);
+    format!("{FUNCTIONS}{all}")
 }
 
 /// What a survey asked for and was not collected: calls of the script's

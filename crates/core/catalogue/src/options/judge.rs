@@ -76,12 +76,20 @@ fn taken_row(asked: &Asked<'_>, kind: &Kind, row: &Opt, own: Option<&str>) -> Sa
         return (Verdict::Refused, About::Value, why);
     }
     if let Some(since) = row.reader_since.filter(|_| kind.helper() && row.reader.is_none()) {
-        return (Verdict::Unknown, About::Program, by_version(asked.fstype, since, "knows it"));
+        let verdict = match asked.helper {
+            Some(helper) if helper >= since => None,
+            Some(_) => Some(Verdict::Refused),
+            None => Some(Verdict::Unknown),
+        };
+        if let Some(verdict) = verdict {
+            return (verdict, About::Program, by_version(asked, since, "knows it"));
+        }
     }
     let said = known(row, own, asked.kernel, kind.spec.and_then(|spec| spec.digits_on(asked.kernel)));
-    if let Some(since) = row.judged_since.filter(|_| said.0 == Verdict::Refused) {
-        let why = by_version(asked.fstype, since, "refuses the value") + &format!(": it {}", said.2);
-        return (Verdict::Unknown, About::Program, why);
+    if said.0 == Verdict::Refused
+        && let Some(said) = of_program(asked, row, &said.2)
+    {
+        return said;
     }
     let taken = said.0 == Verdict::Accepted;
     let built = || {
@@ -90,6 +98,24 @@ fn taken_row(asked: &Asked<'_>, kind: &Kind, row: &Opt, own: Option<&str>) -> Sa
     };
     let objected = taken.then(built).flatten();
     objected.map_or(said, |(verdict, why)| (verdict, About::Kernel, why))
+}
+
+/// What a value that is none comes to where the version of the type's own program counts;
+/// `None`: it refuses it.
+fn of_program(asked: &Asked<'_>, row: &Opt, why: &str) -> Option<Said> {
+    let (since, refuses, does) = match (row.judged_since, row.judged_until) {
+        (Some(since), _) => (since, asked.helper.map(|helper| helper >= since), "refuses the value"),
+        (None, Some(until)) => (until, asked.helper.map(|helper| helper < until), "passes over the value"),
+        (None, None) => return None,
+    };
+    match refuses {
+        Some(true) => None,
+        Some(false) => Some((Verdict::Accepted, About::Name, String::new())),
+        None => {
+            let why = by_version(asked, since, does) + &format!(": it {why}");
+            Some((Verdict::Unknown, About::Program, why))
+        }
+    }
 }
 
 /// Whether the mount program hands a flag on: those before 2.39 only what is in force in
@@ -101,10 +127,11 @@ fn handed(asked: &Asked<'_>, name: &str) -> bool {
     asked.new_program() || last.is_some_and(|o| o.name == name)
 }
 
-/// What hangs on the version of the type's own program, which no record tells.
-fn by_version(fstype: &str, since: Version, does: &str) -> String {
-    let program = super::listed_as(fstype);
-    format!("{program} {does} since version {since}, and the host's is not known")
+/// What hangs on the version of the type's own program.
+fn by_version(asked: &Asked<'_>, since: Version, does: &str) -> String {
+    let program = super::listed_as(asked.fstype);
+    let own = asked.helper.map_or_else(|| "is not known".to_owned(), |helper| format!("is {helper}"));
+    format!("{program} {does} since version {since}, and the host's {own}")
 }
 
 /// Whether `noquota` behind an option takes it back before it is looked at.

@@ -58,6 +58,8 @@ pub struct Opt {
     /// First version of the type's own program that looks at its value; `None`: all
     /// do that.
     pub judged_since: Option<Version>,
+    /// First version of it that passes over what those before refuse as a value.
+    pub judged_until: Option<Version>,
     /// What it does, in one line; for retired ones what to do instead.
     pub meaning: &'static str,
     /// What holds without it; empty where there is nothing to say.

@@ -79,6 +79,8 @@ pub struct Asked<'a> {
     pub kernel: Option<Version>,
     /// Version of the mount program; absent: the one of the kernel's time.
     pub program: Option<Version>,
+    /// Version of the program that mounts the type, where that is another one and known.
+    pub helper: Option<Version>,
     /// What is mounted, where that is known.
     pub content: Option<&'a Content>,
     /// What the source is.
@@ -119,6 +121,7 @@ impl<'a> Asked<'a> {
             options,
             kernel,
             program: None,
+            helper: None,
             content: None,
             source: MountSource::Unknown,
             mounted: false,

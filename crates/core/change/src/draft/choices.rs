@@ -1,7 +1,7 @@
 //! Type, name, options and numbers of an entry, each with its reason.
 
+use super::kinds::{Kind, Sort, directories, kind};
 use super::making;
-use super::share::asks_for_a_name;
 use super::source::SourceFile;
 use super::{DraftPurpose, Plan};
 use crate::edit::{By, name_by};
@@ -20,6 +20,7 @@ impl Plan<'_> {
         let why = match (&self.found.source, self.found.device) {
             (_, Some(_)) if self.found.to_make => "the device is empty; this is made on it first",
             (_, Some(_)) => "what the device holds",
+            _ if self.wishes.fstype.is_some() => "as asked",
             (Source::Path(_), _) if fstype == "swap" => "a swap file",
             (Source::Path(_), _) if self.found.file == Some(SourceFile::Image) => "what the image holds",
             (Source::Path(_), _) if self.found.file.is_some() => "a file shown at a second place has no type",
@@ -85,7 +86,7 @@ impl Plan<'_> {
     pub fn options(&mut self, fstype: &str, purpose: Option<DraftPurpose>) {
         match (fstype, purpose) {
             ("swap", _) => self.option("sw", "nothing more is needed for swap"),
-            _ if self.found.file == Some(SourceFile::Image) => self.image(fstype),
+            _ if self.found.file == Some(SourceFile::Image) && kind(fstype).is_none() => self.image(fstype),
             ("none", _) => self.option("bind", "the directory is shown at a second place"),
             ("tmpfs", _) => self.memory(),
             (_, Some(purpose)) => self.of_purpose(purpose, fstype),
@@ -97,8 +98,11 @@ impl Plan<'_> {
         if self.wishes.read_only {
             self.option("ro", "nothing is to be written there");
         }
+        if let Some(kind) = kind(fstype) {
+            self.of_kind(kind);
+        }
         self.identity(fstype);
-        let by_owner = asks_for_a_name(fstype) && self.wishes.owner.is_some();
+        let by_owner = names_of_owner(fstype).is_some() && self.wishes.owner.is_some();
         if by_owner || (OWNERLESS.contains(&fstype) && purpose != Some(DraftPurpose::Boot)) {
             self.ownership(fstype, purpose);
         }
@@ -125,6 +129,23 @@ impl Plan<'_> {
         }
         if purpose == DraftPurpose::Boot && OWNERLESS.contains(&fstype) {
             self.option("umask=0077", "what the machine starts from is root's alone");
+        }
+    }
+
+    /// What the program of the type is given.
+    fn of_kind(&mut self, kind: &Kind) {
+        let asked = |name: &str| self.wishes.options.iter().any(|o| o.split('=').next() == Some(name));
+        let fresh = |(option, _): &&(&str, &str)| !asked(option.split('=').next().unwrap_or_default());
+        let given: Vec<&(&str, &str)> = kind.options.iter().filter(fresh).collect();
+        given.into_iter().for_each(|(option, why)| self.option(*option, *why));
+        if kind.source != Sort::Directories || !self.record.host.boots_with().is_systemd() {
+            return;
+        }
+        for path in directories(&self.wishes.source) {
+            self.option(
+                format!("x-systemd.requires-mounts-for={path}"),
+                "what is mounted there comes first; it is not replaced by the empty directory below",
+            );
         }
     }
 
@@ -155,21 +176,22 @@ impl Plan<'_> {
     /// Such a file system has no owners: the mount says whose it all is.
     fn ownership(&mut self, fstype: &str, purpose: Option<DraftPurpose>) {
         let accounts = self.record.accounts.as_ref();
+        let (uid, gid) = names_of_owner(fstype).unwrap_or(("uid", "gid"));
         let owner = self.wishes.owner.as_deref();
         let number = owner.and_then(|name| name.parse().ok().or_else(|| accounts?.number("uid", name)));
         if let Some(number) = number {
             let group = owner.and_then(|name| accounts?.number("gid", name)).unwrap_or(number);
             let name = owner.unwrap_or_default();
             self.option(
-                format!("uid={number}"),
+                format!("{uid}={number}"),
                 format!("{name} by number: names may not be known that early in the boot"),
             );
-            self.option(format!("gid={group}"), "the same for the group");
+            self.option(format!("{gid}={group}"), "the same for the group");
         } else if let Some(name) = owner {
-            self.option(format!("uid={name}"), "no account of this name is known here; a number is surer");
+            self.option(format!("{uid}={name}"), "no account of this name is known here; a number is surer");
         }
-        // A share has modes of its own names.
-        if asks_for_a_name(fstype) {
+        // What a program serves has modes of its own.
+        if kind(fstype).is_some() {
             return;
         }
         let (mask, why) = match purpose {
@@ -184,9 +206,10 @@ impl Plan<'_> {
         let vital = self.wishes.target == "/" || Role::Vital.covers(&self.wishes.target);
         let away = self.wishes.may_be_absent
             || matches!(purpose, Some(DraftPurpose::Removable | DraftPurpose::Backup));
-        let network = is_network_type(fstype);
-        if network {
+        if is_network_type(fstype) {
             self.option("_netdev", "it waits for the network");
+        } else if kind(fstype).is_some_and(|kind| kind.remote) {
+            self.option("_netdev", "it waits for the network, which the type alone does not tell the boot");
         }
         if fstype == "tmpfs" || self.wishes.required || (vital && !away) {
             return;
@@ -215,6 +238,14 @@ impl Plan<'_> {
         };
         self.chose(format!("pass {pass}"), why);
         (0, pass)
+    }
+}
+
+/// The options that say whose the files are, of what a program serves.
+pub(super) fn names_of_owner(fstype: &str) -> Option<(&'static str, &'static str)> {
+    match fstype {
+        "fuse.bindfs" | "bindfs" => Some(("force-user", "force-group")),
+        _ => kind(fstype).filter(|kind| kind.owned).map(|_| ("uid", "gid")),
     }
 }
 

@@ -2,6 +2,7 @@
 //! the type found, options with their reasons, and the steps around it.
 
 mod choices;
+mod kinds;
 mod making;
 mod moving;
 mod recommended;

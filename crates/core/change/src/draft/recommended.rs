@@ -1,6 +1,7 @@
 //! The options that a type is given by use, as a draft gives them: asked of a host that
 //! has one disk with the type and nothing else.
 
+use super::kinds::kind;
 use super::{Choice, DraftPurpose, DraftWishes, draft};
 use bradawl_catalogue::fstypes::{Lives, known};
 use bradawl_facts::record::{Content, ContentKind, Device, DeviceKind, Init, InitKind, Record};
@@ -19,7 +20,9 @@ pub struct Recommended {
 /// The sets of a type, by use; none for types that nobody mounts by hand.
 pub fn recommended(fstype: &str) -> Vec<Recommended> {
     const DEVICE: &str = "/dev/sdb1";
+    let kind = kind(fstype);
     let (source, content) = match known(fstype).map(|t| t.lives) {
+        _ if kind.is_some() => (kind.map_or("", |k| k.example), ContentKind::Empty),
         Some(Lives::OnDevice | Lives::OnDeviceByProgram) => (DEVICE, ContentKind::Filesystem),
         _ if fstype == "swap" => (DEVICE, ContentKind::Swap),
         _ if fstype == "tmpfs" => ("tmpfs", ContentKind::Empty),
@@ -34,11 +37,14 @@ pub fn recommended(fstype: &str) -> Vec<Recommended> {
     record.host.init = Some(Init::new(InitKind::Systemd, None));
     record.devices = Some(vec![device]);
     let mut sets: Vec<Recommended> = Vec::new();
-    for (purpose, target) in USES {
+    let uses = if kind.is_some() { &USES[..3] } else { &USES };
+    for &(purpose, target) in uses {
         let wishes = DraftWishes {
             source: source.to_owned(),
             target: target.to_owned(),
             purpose: Some(purpose),
+            fstype: kind.map(|_| fstype.to_owned()),
+            options: kind.iter().flat_map(|k| k.asked).map(|o| (*o).to_owned()).collect(),
             ..DraftWishes::default()
         };
         let Ok(drafted) = draft(&record, &wishes) else { continue };
@@ -66,11 +72,38 @@ const USES: [(DraftPurpose, &str); 6] = [
 
 #[cfg(test)]
 mod tests {
+    use super::super::kinds;
     use super::*;
+    use bradawl_catalogue::options::{Asked, Verdict, check, of_type};
+    use bradawl_facts::Version;
+    use bradawl_facts::table::Table;
 
     fn of(fstype: &str, purpose: DraftPurpose) -> String {
         let sets = recommended(fstype);
         sets.into_iter().find(|s| s.purposes.contains(&purpose)).map(|s| s.options).unwrap_or_default()
+    }
+
+    /// The kernels and mount programs of two releases of Debian.
+    const RELEASES: [(Version, Version); 2] =
+        [(Version(6, 1), Version(2, 38)), (Version(6, 12), Version(2, 41))];
+
+    #[test]
+    fn programs_take_what_they_are_given() {
+        for fstype in kinds::types() {
+            let sets = recommended(fstype);
+            assert!(!sets.is_empty(), "{fstype}");
+            for (set, (kernel, program)) in sets.iter().flat_map(|s| RELEASES.map(|r| (s, r))) {
+                let table = Table::parse(format!("s /t {fstype} {}", set.options));
+                let options = table.entries().remove(0).options;
+                let asked = Asked::new(fstype, &options, Some(kernel));
+                let checked = check(&Asked { program: Some(program), typical: true, ..asked });
+                let refused = checked.iter().find(|c| c.verdict == Verdict::Refused);
+                assert!(refused.is_none(), "{fstype} {}: {refused:?}", set.options);
+                let open = of_type(fstype).is_none_or(|spec| spec.open);
+                let unknown = checked.iter().find(|c| c.verdict == Verdict::Unknown);
+                assert!(open || unknown.is_none(), "{fstype} {}: {unknown:?}", set.options);
+            }
+        }
     }
 
     #[test]

@@ -2,46 +2,44 @@
 //! host says it is.
 
 use super::Plan;
+use super::kinds::{Login, kind};
 use crate::edit::Fresh;
 use crate::steps::Step;
 use bradawl_catalogue::packages::{install_command, of_mount_program};
 use bradawl_facts::record::{PathFacts, PathKind, Record};
 use bradawl_facts::text::quoted;
 
-/// Types whose server asks for a name and a password.
-const ASKED: [&str; 2] = ["cifs", "smb3"];
 /// Options that say who the host is, or that nobody is asked.
 const IDENTITY: [&str; 9] =
     ["credentials", "cred", "username", "user", "guest", "sec", "multiuser", "password", "cruid"];
-
-/// Whether the server of this type decides whose the files are.
-pub(super) fn asks_for_a_name(fstype: &str) -> bool {
-    ASKED.contains(&fstype)
-}
 
 impl Plan<'_> {
     /// Who the host is to the server, unless that was said.
     pub(super) fn identity(&mut self, fstype: &str) {
         let name = |option: &String| option.split('=').next().map(str::to_owned);
-        let said = self.wishes.options.iter().filter_map(name).any(|n| IDENTITY.contains(&n.as_str()));
-        if asks_for_a_name(fstype) && !said {
-            let file = credentials_file(&self.wishes.source);
-            self.option(format!("credentials={file}"), "the password stands in a file that only root reads");
+        let said = |option: &str| {
+            let mut names = self.wishes.options.iter().filter_map(name);
+            names.any(|n| n == option || IDENTITY.contains(&n.as_str()))
+        };
+        let Some(Login::File { option, ends, .. }) = kind(fstype).map(|k| k.login) else { return };
+        if !said(option) {
+            let file = login_file(&self.wishes.source, ends);
+            self.option(format!("{option}={file}"), "nobody is asked at boot; only root reads the file");
         }
     }
 }
 
 /// `/etc/HOST-SHARE.credentials`.
-fn credentials_file(source: &str) -> String {
+fn login_file(source: &str, ends: &str) -> String {
     let plain = |c: char| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '-' };
     let words: String = source.trim_matches('/').chars().map(plain).collect();
     let words: Vec<&str> = words.split('-').filter(|w| !w.is_empty()).collect();
-    format!("/etc/{}.credentials", words.join("-"))
+    format!("/etc/{}.{ends}", words.join("-"))
 }
 
 /// The steps before a share can be mounted.
 pub(super) fn before(record: &Record, entry: &Fresh) -> Vec<Step> {
-    program(record, entry).into_iter().chain(credentials(record, entry)).collect()
+    program(record, entry).into_iter().chain(login(record, entry)).collect()
 }
 
 /// The host once these steps are done.
@@ -51,7 +49,7 @@ pub(super) fn once_there(record: &mut Record, entry: &Fresh) {
     {
         programs.mount_helpers.push(entry.fstype.clone());
     }
-    if let Some(file) = entry.options.iter().find_map(|o| o.strip_prefix("credentials=")) {
+    if let Some((file, _)) = named(entry) {
         record.paths.retain(|f| f.path != file || f.kind == PathKind::File);
         if !record.paths.iter().any(|f| f.path == file) {
             let facts = PathFacts::new(file, PathKind::File);
@@ -72,10 +70,22 @@ fn program(record: &Record, entry: &Fresh) -> Option<Step> {
     Some(Step::run(format!("Install the program that mounts {}", entry.fstype), run, "it is installed"))
 }
 
-/// The file with name and password, for root alone.
-fn credentials(record: &Record, entry: &Fresh) -> Vec<Step> {
-    let Some(file) = entry.options.iter().find_map(|o| o.strip_prefix("credentials=")) else {
-        return Vec::new();
+/// The file that says who the host is, as the entry names it, and what it holds.
+fn named(entry: &Fresh) -> Option<(&str, &'static str)> {
+    let Login::File { option, holds, .. } = kind(&entry.fstype)?.login else { return None };
+    let file = entry.options.iter().find_map(|o| o.strip_prefix(option)?.strip_prefix('='))?;
+    Some((file, holds))
+}
+
+/// What says who the host is, before it is asked.
+fn login(record: &Record, entry: &Fresh) -> Vec<Step> {
+    let (file, holds) = match (kind(&entry.fstype).map(|k| k.login), named(entry)) {
+        (_, Some(named)) => named,
+        (Some(Login::Known { file, holds }), _) => {
+            return vec![Step::by_hand(format!("Write into {} with an editor {holds}", quoted(file)))];
+        }
+        (Some(Login::ByHand(what)), _) => return vec![Step::by_hand(what.to_owned())],
+        _ => return Vec::new(),
     };
     let there = record.paths.iter().any(|f| f.path == file && f.kind == PathKind::File);
     if there {
@@ -84,12 +94,10 @@ fn credentials(record: &Record, entry: &Fresh) -> Vec<Step> {
     let word = quoted(file);
     vec![
         Step::run(
-            "Make the file for name and password, for root alone",
+            "Make the file that says who the host is, for root alone",
             format!("install -m 0600 /dev/null {word}"),
             "no output",
         ),
-        Step::by_hand(format!(
-            "Write two lines into {word} with an editor: username=NAME and password=PASSWORD"
-        )),
+        Step::by_hand(format!("Write into {word} with an editor {holds}")),
     ]
 }

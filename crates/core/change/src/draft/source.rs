@@ -1,5 +1,6 @@
 //! Which device, directory or share is meant.
 
+use super::kinds::{Sort, kind};
 use super::making::first_partition;
 use super::{DraftError, DraftWishes};
 use bradawl_facts::record::{ContentKind, Device, DeviceKind, Origin, PathFacts, PathKind, Record};
@@ -47,12 +48,16 @@ pub(super) fn find<'a>(
     wishes: &DraftWishes,
 ) -> Result<Found<'a>, DraftError> {
     let text = wishes.source.as_str();
+    let named = |sort: Sort| matches!(sort, Sort::Name | Sort::Directories);
+    if wishes.fstype.as_deref().and_then(kind).is_some_and(|kind| named(kind.source)) {
+        return of_no_device(record, wishes);
+    }
     let device = if matches!(text, "empty" | "the empty one") {
         Some(only(record, text, is_empty)?)
     } else if let Some(size) = parse_size(text) {
         Some(only(record, text, |d| d.size.is_some_and(|s| size.is_near(s)))?)
     } else {
-        named(index, text)?
+        by_name(index, text)?
     };
     match device {
         Some(device) => match passing(record, index, wishes, device)? {
@@ -96,7 +101,7 @@ fn of_image<'a>(device: &Device, image: ImageSource) -> Found<'a> {
 }
 
 /// The device of a name; `None` when it is no name of one.
-fn named<'a>(index: &Index<'a>, text: &str) -> Result<Option<&'a Device>, DraftError> {
+fn by_name<'a>(index: &Index<'a>, text: &str) -> Result<Option<&'a Device>, DraftError> {
     match index.resolve(&Source::parse(text)) {
         Resolution::Found(devices) => match devices.as_slice() {
             [device] => Ok(Some(device)),
@@ -258,7 +263,8 @@ fn of_no_device<'a>(record: &Record, wishes: &DraftWishes) -> Result<Found<'a>, 
     let text = wishes.source.as_str();
     let source = Source::parse(text);
     let swap = matches!(wishes.target.as_str(), "none" | "swap");
-    if text == "overlay" && !wishes.options.iter().any(|o| o.starts_with("lowerdir=")) {
+    let layers = text == "overlay" || wishes.fstype.as_deref() == Some("fuse.fuse-overlayfs");
+    if layers && !wishes.options.iter().any(|o| o.starts_with("lowerdir=")) {
         return Err(DraftError::NoLayers);
     }
     let facts = record.paths.iter().find(|f| f.path == text);

@@ -1,7 +1,7 @@
 //! What to do before and after, as commands to read and run.
 
 use super::DraftWishes;
-use super::choices::OWNERLESS;
+use super::choices::{OWNERLESS, names_of_owner};
 use super::making;
 use super::moving;
 use super::share;
@@ -220,7 +220,7 @@ pub(super) fn after(record: &Record, wishes: &DraftWishes, entry: &Fresh) -> Vec
 /// File systems with owners: the top directory is made to belong to the user.
 fn owner(wishes: &DraftWishes, entry: &Fresh) -> Option<Step> {
     let name = wishes.owner.as_deref()?;
-    let by_mount = OWNERLESS.contains(&entry.fstype.as_str()) || share::asks_for_a_name(&entry.fstype);
+    let by_mount = OWNERLESS.contains(&entry.fstype.as_str()) || names_of_owner(&entry.fstype).is_some();
     if is_network_type(&entry.fstype) && !by_mount {
         let who = quoted(name);
         return Some(Step::by_hand(format!(

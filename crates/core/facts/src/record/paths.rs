@@ -1,5 +1,6 @@
 use super::RawBytes;
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
 
 /// Something mounted: a line of /proc/self/mountinfo.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
@@ -92,6 +93,14 @@ pub struct Programs {
     /// absent: not known.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub quota: Option<Vec<String>>,
+    /// The programs that entries of `fuse.NAME` and the like name and that are
+    /// installed; absent: not known.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub behind_fuse: Option<Vec<String>>,
+    /// Versions of the packages whose programs mount a type, by package, as the
+    /// distribution writes them; absent: not known.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub versions: Option<BTreeMap<String, String>>,
 }
 
 /// What was found inside a file system that is not mounted.

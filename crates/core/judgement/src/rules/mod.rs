@@ -139,6 +139,7 @@ pub const RULES: &[Rule] = &[
     boot::crypt_mapping_missing::RULE,
     boot::array_not_declared::RULE,
     boot::netdev_missing::RULE,
+    boot::disks_not_awaited::RULE,
     boot::nofail_on_vital::RULE,
     boot::automount_vital::RULE,
     boot::device_timeout_value::RULE,

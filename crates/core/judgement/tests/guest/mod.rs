@@ -62,7 +62,8 @@ impl Boot {
 
 /// How many boots each set has, as docs/model/verified.md tells: a recording that is
 /// cut short must not pass.
-pub const SETS: [(&str, usize); 26] = [
+pub const SETS: [(&str, usize); 27] = [
+    ("fuse", 100),
     ("252", 127),
     ("more", 216),
     ("crypt", 23),
@@ -140,6 +141,7 @@ pub fn record(boot: &Boot) -> Record {
         mount_helpers: Vec::new(),
         checkers: ["ext2", "ext3", "ext4", "vfat", "xfs", "btrfs"].map(String::from).to_vec(),
         quota: None,
+        ..Programs::default()
     });
     let crypttab = boot.files.get("/etc/crypttab").map(|text| text.lines().filter_map(crypt_entry).collect());
     record.early = crypttab.map(|entries| Early { crypttab: Some(entries), ..Early::default() });

@@ -289,6 +289,7 @@ const fn row(name: &'static str, form: Form, meaning: &'static str) -> Opt {
         idle: None,
         reader_since: None,
         judged_since: None,
+        judged_until: None,
         meaning,
         default: "",
         implies: &[],
@@ -365,6 +366,10 @@ impl Opt {
 
     const fn reader_since(self, major: u16, minor: u16) -> Opt {
         Opt { reader_since: Some(Version(major, minor)), ..self }
+    }
+
+    const fn judged_until(self, major: u16, minor: u16) -> Opt {
+        Opt { judged_until: Some(Version(major, minor)), ..self }
     }
 
     const fn judged_since(self, major: u16, minor: u16) -> Opt {

@@ -8,6 +8,7 @@ pub(super) mod crypt_option_unknown;
 pub(super) mod crypt_passphrase;
 pub(super) mod crypt_source_lost;
 pub(super) mod device_timeout_value;
+pub(super) mod disks_not_awaited;
 pub(super) mod entry_fails;
 pub(super) mod extra_fails;
 pub(super) mod generator_aborts;

@@ -31,10 +31,11 @@ const RATE: Form = Form::Shaped(
 fn is_perms(value: &str) -> bool {
     let octal = |v: &str| {
         let digits = v.len() - v.trim_start_matches(|c: char| matches!(c, '0'..='7')).len();
-        digits > 0 && u32::from_str_radix(&v[..digits], 8).is_ok_and(|mode| mode <= 0o7777)
+        digits > 0 && u32::from_str_radix(&v[..digits], 8).is_ok_and(|mode| mode <= 0o777)
     };
     let signs = |v: &str| {
-        v.starts_with(|c: char| "ugoadf+-=".contains(c))
+        (v.contains(['+', '-', '=']) || !v.contains(|c: char| !"ugoa".contains(c)))
+            && v.starts_with(|c: char| "ugoadf+-=".contains(c))
             && !v.contains(|c: char| !"ugoadfrwxXDstp+-=".contains(c))
     };
     value.split([':', ',']).all(|part| part.is_empty() || octal(part) || signs(part))
@@ -81,7 +82,7 @@ const OWN: &[Opt] = &[
     flag("no-allow-other", "others than who mounts it may not use it"),
     flag("realistic-permissions", "shows what can really be done"),
     flag("ctime-from-mtime", "times of change are those of contents"),
-    flag("enable-lock-forwarding", "locks count below as well"),
+    flag("enable-lock-forwarding", "locks count below as well").needs(&["multithreaded"]),
     flag("disable-lock-forwarding", "they do not"),
     flag("enable-ioctl", "hands calls to devices on"),
     flag("hide-hard-links", "files have one name each"),

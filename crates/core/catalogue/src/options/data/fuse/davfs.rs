@@ -22,7 +22,7 @@ const OPTIONS: &[Opt] = &[
     row("gid", Form::Text, "group of all files").default("that of who mounts it"),
     row("file_mode", MODE, "permissions of files"),
     row("dir_mode", MODE, "permissions of directories"),
-    row("username", Form::Text, "who logs in; the password is in /etc/davfs2/secrets").reader_since(1, 7),
+    row("username", Form::Any, "who logs in; the password is in /etc/davfs2/secrets").reader_since(1, 7),
     row("grpid", Form::FlagOrAny, "new files take the group of their directory"),
     row("nogrpid", Form::FlagOrAny, "they do not").default("on"),
 ];

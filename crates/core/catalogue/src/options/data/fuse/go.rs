@@ -8,7 +8,20 @@ pub const BOOL: Form =
 /// A time.
 pub const DURATION: Form = Form::Shaped(is_duration, "a time with its unit: 10m");
 /// A whole number.
-pub const NUMBER: Form = Form::Shaped(|v| v.parse::<i64>().is_ok(), "a whole number");
+pub const NUMBER: Form = Form::Shaped(is_number, "a whole number");
+
+/// With the prefixes that Go knows.
+fn is_number(value: &str) -> bool {
+    let digits = value.strip_prefix(['+', '-']).unwrap_or(value);
+    let lower = digits.to_ascii_lowercase();
+    let of = |prefix: &str, base: u32| {
+        lower.strip_prefix(prefix).map(|rest| i64::from_str_radix(rest, base).is_ok())
+    };
+    of("0x", 16)
+        .or_else(|| of("0o", 8))
+        .or_else(|| of("0b", 2))
+        .unwrap_or_else(|| digits.parse::<i64>().is_ok())
+}
 
 /// Words of every type that their lists of words lack.
 pub const NOT_TAKEN: &[NotTaken] = &[

@@ -18,8 +18,15 @@ const fn newer(row: Opt) -> Opt {
     row.reader_since(2, 40)
 }
 
+/// Version 2.40 passes over a value that those before refuse.
+const fn or_any(name: &'static str, meaning: &'static str) -> Opt {
+    row(name, Form::Flag, meaning).judged_until(2, 40)
+}
+
+const YES_NO: &[&str] = &["true", "false", "1", "0", "on", "off", "yes", "no"];
+
 const fn yes_no(name: &'static str, meaning: &'static str) -> Opt {
-    looked_at(row(name, Form::OneOf(&["true", "false", "1", "0", "on", "off", "yes", "no"]), meaning))
+    looked_at(row(name, Form::OneOf(YES_NO), meaning))
 }
 
 const fn policy(name: &'static str, meaning: &'static str) -> Opt {
@@ -27,16 +34,24 @@ const fn policy(name: &'static str, meaning: &'static str) -> Opt {
 }
 
 const fn seconds(name: &'static str, meaning: &'static str) -> Opt {
-    looked_at(row(name, Form::Decimal(0, i64::MAX), meaning))
+    looked_at(row(name, SECONDS, meaning))
 }
 
-const SECONDS: Form = Form::FlagOrShaped(|v| v.bytes().all(|b| b.is_ascii_digit()), "seconds");
+const SECONDS: Form = Form::FlagOrShaped(is_count, "seconds");
+const SIZE: Form = Form::FlagOrShaped(is_count, "a size");
+const FLAG_OR_BOOL: Form = Form::FlagOrOneOf(YES_NO);
 
-const FLAG_OR_BOOL: Form = Form::FlagOrOneOf(&["true", "false", "1", "0", "on", "off", "yes", "no"]);
-const SIZE: Form = Form::FlagOrShaped(
-    |v| v.trim_end_matches(['k', 'K', 'm', 'M', 'g', 'G', 't', 'T']).bytes().all(|b| b.is_ascii_digit()),
-    "a size",
-);
+/// Digits, a sign before them, a unit behind.
+fn is_count(value: &str) -> bool {
+    let digits = value.strip_prefix(['+', '-']).unwrap_or(value);
+    let digits = digits.strip_suffix(['k', 'K', 'm', 'M', 'g', 'G', 't', 'T']).unwrap_or(digits);
+    digits.bytes().all(|b| b.is_ascii_digit())
+}
+
+/// How directories are read: the word, and threads behind a colon.
+fn is_reading(value: &str) -> bool {
+    matches!(value.split(':').next(), Some("seq" | "cosr" | "cor"))
+}
 
 const POLICIES: &[&str] = &[
     "all", "epall", "epff", "eplfs", "eplus", "epmfs", "eppfrd", "eprand", "erofs", "ff", "lfs", "lup",
@@ -77,7 +92,8 @@ const OPTIONS: &[Opt] = &[
     policy("func.truncate", "the same for one call"),
     policy("func.unlink", "the same for one call"),
     policy("func.utimens", "the same for one call"),
-    newer(row("func.readdir", Form::Text, "in which order directories are read").default("seq")),
+    newer(row("func.readdir", Form::Shaped(is_reading, "seq, cosr or cor"), "how directories are read"))
+        .default("seq"),
     seconds("cache.attr", "seconds that attributes are remembered").default("1"),
     seconds("cache.entry", "seconds that names are remembered").default("1"),
     seconds("cache.negative_entry", "seconds that absent names are remembered").default("0"),
@@ -89,7 +105,7 @@ const OPTIONS: &[Opt] = &[
         "how contents are kept",
     ))
     .default("libfuse"),
-    newer(row("cache.files.process-names", Form::Any, "programs for which contents are kept")),
+    newer(row("cache.files.process-names", Form::FlagOrAny, "programs for which contents are kept")),
     yes_no("cache.readdir", "listings are kept").default("false"),
     yes_no("cache.symlinks", "links are kept").default("false"),
     yes_no("cache.writeback", "writes are gathered").default("false"),
@@ -128,8 +144,18 @@ const OPTIONS: &[Opt] = &[
     yes_no("nullrw", "neither reads nor writes, for measuring").default("false"),
     yes_no("ignorepponrename", "renaming leaves the disk").default("false"),
     yes_no("link_cow", "links are copied as they are written").default("false"),
-    newer(yes_no("link-exdev", "links across disks")),
-    newer(yes_no("rename-exdev", "renaming across disks")),
+    looked_at(row(
+        "link-exdev",
+        Form::OneOf(&["passthrough", "rel-symlink", "abs-base-symlink", "abs-pool-symlink"]),
+        "what becomes of links across disks",
+    ))
+    .default("passthrough"),
+    looked_at(row(
+        "rename-exdev",
+        Form::OneOf(&["passthrough", "rel-symlink", "abs-symlink"]),
+        "what becomes of renaming across disks",
+    ))
+    .default("passthrough"),
     looked_at(row("nfsopenhack", Form::OneOf(&["off", "git", "all"]), "for exports by NFS")).default("off"),
     yes_no("security_capability", "programs keep capabilities").default("true"),
     looked_at(row("xattr", Form::OneOf(&["passthrough", "noattr", "nosys"]), "extended attributes"))
@@ -138,35 +164,42 @@ const OPTIONS: &[Opt] = &[
     looked_at(row("statfs_ignore", Form::OneOf(&["none", "ro", "nc"]), "what does not")).default("none"),
     yes_no("posix_acl", "POSIX access lists").default("false"),
     yes_no("async_read", "reads are not in order").default("true"),
-    row("threads", Form::Decimal(-64, 1024), "threads; since 2.40 read-thread-count").judged_since(2, 40),
-    newer(row("read-thread-count", Form::Text, "threads that read requests").default("0: as many as cores")),
-    newer(row("process-thread-count", Form::Text, "threads that work on them").default("-1: the same")),
-    newer(row("process-thread-queue-depth", Form::Text, "requests waiting for each")),
-    newer(row("pin-threads", Form::Text, "which cores threads keep to")),
-    newer(row("scheduling-priority", Form::Text, "their priority").default("-10")),
-    newer(row("fuse_msg_size", Form::Text, "pages of a request").default("256")),
-    newer(row("readahead", Form::Text, "KiB read ahead")),
-    newer(row("branches-mount-timeout", Form::FlagOrAny, "seconds it waits for its directories")),
-    newer(row("branches-mount-timeout-fail", Form::FlagOrAny, "fails when they do not come")),
-    newer(row("follow-symlinks", Form::Text, "which links are followed")),
-    newer(row("lazy-umount-mountpoint", Form::FlagOrAny, "unmounts what is there")),
-    newer(row("export-support", Form::FlagOrAny, "can be exported by NFS")),
-    newer(row("kernel-permissions-check", Form::FlagOrAny, "the kernel checks permissions")),
-    newer(row("log.metrics", Form::Text, "writes down what it does")),
-    row("srcmounts", Form::Text, "the directories, as it was called").judged_since(2, 33),
+    row("threads", SCANNED, "threads; since 2.40 read-thread-count").judged_since(2, 40),
+    newer(row("read-thread-count", SCANNED, "threads that read requests").default("0: as many as cores")),
+    newer(row("process-thread-count", SCANNED, "threads that work on them").default("-1: the same")),
+    newer(row("process-thread-queue-depth", SCANNED, "requests waiting for each")),
+    newer(row("pin-threads", Form::FlagOrAny, "which cores threads keep to")),
+    newer(row("scheduling-priority", SCANNED, "their priority").default("-10")),
+    looked_at(row("fuse_msg_size", SIZE, "pages of a request")).default("256"),
+    newer(row("readahead", SIZE, "KiB read ahead")),
+    newer(row("branches-mount-timeout", SECONDS, "seconds it waits for its directories")),
+    row("branches-mount-timeout-fail", Form::OneOf(YES_NO), "fails when they do not come")
+        .reader_since(2, 41),
+    looked_at(row(
+        "follow-symlinks",
+        Form::OneOf(&["never", "directory", "regular", "all"]),
+        "which links are followed",
+    ))
+    .default("never"),
+    newer(row("lazy-umount-mountpoint", Form::OneOf(YES_NO), "unmounts what is there")),
+    newer(row("export-support", Form::OneOf(YES_NO), "can be exported by NFS")),
+    row("kernel-permissions-check", Form::OneOf(YES_NO), "the kernel checks permissions").reader_since(2, 41),
+    yes_no("log.metrics", "writes down what it does"),
+    row("srcmounts", Form::Text, "the directories, as it was called").judged_until(2, 40),
     looked_at(row("attr_timeout", SECONDS, "the same as cache.attr")),
     looked_at(row("entry_timeout", SECONDS, "the same as cache.entry")),
     looked_at(row("negative_entry", SECONDS, "the same as cache.negative_entry")),
     row("readdirplus", Form::Flag, "lists names with attributes").judged_since(2, 40),
-    row("mount", Form::FlagOrAny, "without effect"),
-    row("use_ino", Form::Flag, "without effect").judged_since(2, 33),
+    looked_at(row("mount", Form::Text, "without effect")),
+    flag("nogc", "without effect"),
+    or_any("use_ino", "without effect"),
     row("hard_remove", Form::FlagOrAny, "without effect"),
     looked_at(row("auto_cache", FLAG_OR_BOOL, "see cache.files")),
     looked_at(row("kernel_cache", FLAG_OR_BOOL, "see cache.files")),
     looked_at(row("direct_io", FLAG_OR_BOOL, "see cache.files")),
     row("big_writes", Form::FlagOrAny, "without effect"),
     row("atomic_o_trunc", Form::FlagOrAny, "without effect"),
-    row("nonempty", Form::Flag, "mounts over a directory that holds files").judged_since(2, 33),
+    or_any("nonempty", "mounts over a directory that holds files"),
     row("umask", super::library::SCANNED_BITS, "permissions removed from all"),
     row("uid", SCANNED, "owner of all files"),
     row("gid", SCANNED, "group of all files"),
@@ -180,10 +213,10 @@ const OPTIONS: &[Opt] = &[
     flag("no_remote_lock", "locks hold on this host only"),
     flag("no_remote_flock", "the same for flock"),
     flag("no_remote_posix_lock", "the same for locks by fcntl"),
-    row("splice_write", Form::Flag, "writes without copying").judged_since(2, 33),
-    row("no_splice_write", Form::Flag, "copies as it writes").judged_since(2, 33),
-    row("splice_move", Form::Flag, "moves pages as it does").judged_since(2, 33),
-    row("no_splice_move", Form::Flag, "does not move pages").judged_since(2, 33),
-    row("splice_read", Form::Flag, "reads without copying").judged_since(2, 33),
-    row("no_splice_read", Form::Flag, "copies as it reads").judged_since(2, 33),
+    or_any("splice_write", "writes without copying"),
+    or_any("no_splice_write", "copies as it writes"),
+    or_any("splice_move", "moves pages as it does"),
+    or_any("no_splice_move", "does not move pages"),
+    or_any("splice_read", "reads without copying"),
+    or_any("no_splice_read", "copies as it reads"),
 ];

@@ -33,10 +33,11 @@ const OPTIONS: &[Opt] = &[
     row("squash_to_gid", NUMBER, "group of all files"),
     row("static_nlink", Form::FlagOrAny, "directories have one name"),
     row("noacl", Form::FlagOrAny, "no access lists"),
+    row("fast_ino", NUMBER, "inode numbers without a look below"),
     row("fsync", NUMBER, "whether fsync counts"),
     row(
         "xattr_permissions",
-        Form::FlagOrShaped(|v| v.starts_with(['0', '1', '2']), "0, 1 or 2"),
+        Form::FlagOrShaped(is_owner_mode, "0, 1 or 2"),
         "owners and permissions in attributes",
     ),
     row("redirect_dir", Form::FlagOrAny, "as of the kernel's overlay"),
@@ -47,3 +48,9 @@ const OPTIONS: &[Opt] = &[
     row("splice_write", NOWHERE, "writes without copying"),
     row("writeback", NUMBER, "whether writes are gathered"),
 ];
+
+/// Read as a number of 32 bits, whatever stands above them.
+fn is_owner_mode(value: &str) -> bool {
+    let end = value.find(|c: char| !c.is_ascii_digit()).unwrap_or(value.len());
+    value[..end].parse::<u64>().is_ok_and(|n| n & 0xffff_ffff <= 2)
+}

@@ -10,6 +10,29 @@ pub const SPEC: Spec = strict(&OPTIONS)
 
 static OPTIONS: [Opt; 48 + OWN.len()] = joined(&[&LIBRARY, &ROOT, &CONNECTION, &PATHS, &SECOND, OWN]);
 
+const LEVELS: &[&str] =
+    &["silent", "crit", "critical", "err", "error", "warn", "warning", "wan", "inf", "info", "dbg", "debug"];
+
+/// Capitals do not count.
+fn is_one_of(words: &[&str], value: &str) -> bool {
+    words.iter().any(|word| word.eq_ignore_ascii_case(value))
+}
+
+/// A number; 0 where it is none.
+fn scanned(value: &str) -> i64 {
+    value.parse().unwrap_or(0)
+}
+
+fn is_dirty(value: &str) -> bool {
+    value == "-1" || value.parse::<i64>().is_ok_and(|n| n >= 50)
+}
+
+fn is_bucket(value: &str) -> bool {
+    let digits = value.trim_end_matches(|c: char| c.is_ascii_alphabetic());
+    let unit = &value[digits.len()..];
+    matches!(unit, "GB" | "TB" | "PB" | "GiB" | "TiB" | "PiB") && digits.parse::<u32>().is_ok_and(|n| n > 0)
+}
+
 const fn newer(row: Opt) -> Opt {
     row.reader_since(1, 91)
 }
@@ -78,27 +101,39 @@ const OWN: &[Opt] = &[
     flag("enable_noobj_cache", "absent names are remembered"),
     newer(flag("disable_noobj_cache", "absent names are not remembered")),
     flag("no_check_certificate", "believes every server").caution("anybody on the way can read and change"),
-    row("ssl_verify_hostname", Form::Any, "whether the server's name counts").default("2"),
+    row(
+        "ssl_verify_hostname",
+        Form::Shaped(|v| matches!(scanned(v), 0 | 1), "0 or 1"),
+        "whether the server's name counts",
+    )
+    .default("2, which cannot be written"),
     newer(row("ssl_client_cert", Form::Any, "a certificate of its own")),
     flag("nodnscache", "names are looked up each time"),
     flag("nosscache", "connections start anew"),
     row("multireq_max", Form::Any, "requests at once for listing").default("20"),
     row("parallel_count", PARALLEL, "requests at once for one file").default("5"),
     row("multipart_size", Form::Decimal(5, 5120), "MB of a part").default("10"),
-    row("multipart_copy_size", Form::Decimal(5, i64::MAX), "MB of a part that is copied").default("512"),
+    row("multipart_copy_size", Form::Decimal(5, i64::MAX >> 20), "MB of a part that is copied")
+        .default("512"),
     row("multipart_threshold", Form::Decimal(0, i64::MAX), "MB from which there are parts").default("25"),
     row("singlepart_copy_limit", Form::Any, "MB up to which it is copied whole").default("512"),
-    row("max_dirty_data", Form::Decimal(50, i64::MAX), "MB after which it writes").default("5120"),
-    newer(row("bucket_size", Form::Any, "the size shown")),
+    row("max_dirty_data", Form::Shaped(is_dirty, "50 or more, or -1: never"), "MB after which it writes")
+        .default("5120"),
+    newer(row("bucket_size", Form::Shaped(is_bucket, "a size with GB, TB or GiB: 10TB"), "the size shown")),
     row("ensure_diskfree", Form::Any, "MB that stay free beside the cache").default("0"),
-    newer(row("free_space_ratio", Form::Any, "the same in percent").default("10")),
+    newer(row(
+        "free_space_ratio",
+        Form::Shaped(|v| (0..=100).contains(&scanned(v)), "a number from 0 to 100"),
+        "the same in percent",
+    ))
+    .default("10"),
     newer(row("fake_diskfree", Form::Any, "free space as it is claimed")),
     flag("sigv2", "the older signature"),
     flag("sigv4", "the newer signature"),
     row("mp_umask", Form::Any, "permissions removed from the mount point").default("0000"),
     flag("nomultipart", "nothing in parts"),
     newer(flag("streamupload", "sends as it is written")),
-    newer(row("max_thread_count", Form::Any, "threads at most").default("5")),
+    newer(row("max_thread_count", Form::Decimal(1, 2_147_483_647), "threads at most").default("5")),
     flag("enable_content_md5", "each request with a checksum"),
     newer(flag("enable_unsigned_payload", "contents are not signed")),
     flag("ecs", "keys of the container"),
@@ -107,7 +142,7 @@ const OWN: &[Opt] = &[
     flag("ibm_iam_auth", "keys of another maker"),
     row("ibm_iam_endpoint", URL, "where they come from"),
     newer(row("credlib", Form::Any, "a library that brings keys")),
-    newer(row("credlib_opts", Form::Any, "what it is told")),
+    newer(row("credlib_opts", Form::Any, "what it is told").needs(&["credlib"])),
     row("use_xattr", Form::FlagOrShaped(|v| matches!(v, "0" | "1"), "0 or 1"), "extended attributes"),
     flag("noxmlns", "answers without name spaces"),
     flag("nomixupload", "nothing is copied within parts"),
@@ -130,14 +165,15 @@ const OWN: &[Opt] = &[
     row("logfile", Form::Any, "where it writes what it does"),
     row(
         "dbglevel",
-        Form::OneOf(&[
-            "silent", "crit", "critical", "err", "error", "warn", "warning", "wan", "inf", "info", "dbg",
-            "debug",
-        ]),
+        Form::Shaped(|v| is_one_of(LEVELS, v), "silent, crit, err, warn, info or dbg"),
         "how much it says",
     )
     .default("crit"),
-    row("curldbg", Form::FlagOrOneOf(&["normal", "body"]), "says what goes over the wire"),
+    row(
+        "curldbg",
+        Form::FlagOrShaped(|v| is_one_of(&["normal", "body"], v), "normal or body"),
+        "says what goes over the wire",
+    ),
     flag("no_time_stamp_msg", "without times"),
     row("set_check_cache_sigusr1", Form::FlagOrAny, "looks through the cache on a signal"),
     newer(flag("update_parent_dir_stat", "times of directories follow")),
