@@ -17,6 +17,7 @@ mod crypt;
 mod dormant;
 mod doubt;
 mod early;
+mod folders;
 mod forecast;
 mod generated;
 mod hides;

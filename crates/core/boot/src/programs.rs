@@ -2,7 +2,7 @@
 //! (boots-fuse.jsonl: Debian 12, mount.fuse3 and each program).
 
 use super::doubt::Doubt;
-use super::paths::{Layer, of_file, of_folder, of_overlay};
+use super::folders::{Layer, of_file, of_folder, of_overlay};
 use super::place::{Places, There};
 use super::request::Request;
 use super::trial::{Cause, Trial};
@@ -36,16 +36,6 @@ fn objection(record: &Record, entry: &Entry, by: ByProgram<'_>) -> Option<(Cause
 
 /// Words by which gocryptfs has its key without asking.
 const OPENS: [&str; 5] = ["passfile", "extpass", "masterkey", "zerokey", "fido2"];
-
-/// Why an entry whose type is `fuse` alone cannot be mounted.
-pub(crate) fn names_no_program(entry: &Entry) -> Option<String> {
-    let bare = matches!(entry.fstype.as_str(), "fuse" | "fuse3") && !entry.source.contains('#');
-    match entry.fstype.as_str() {
-        "fuse." => Some("the type names no program behind the dot".to_owned()),
-        _ if bare => Some("no program is named: write fuse.PROGRAM as the type".to_owned()),
-        _ => None,
-    }
-}
 
 /// What comes of an entry once it is known where its paths lie; `None`: it stays.
 pub(super) fn retried(places: &Places<'_, '_>, n: usize, request: &Request<'_>) -> Option<Trial> {

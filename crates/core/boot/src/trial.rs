@@ -1,6 +1,5 @@
 use super::doubt::Doubt;
 use super::network::{self, Refused};
-use super::programs::names_no_program;
 use crate::swap::{Area, Fate, Place, activate, file_system};
 use bradawl_catalogue::fstypes::{FsType, Lives, known, least_size, missing_feature, near, not_built_for};
 use bradawl_catalogue::options::{Asked, Checked, MountSource, Verdict, check};
@@ -10,7 +9,7 @@ use bradawl_facts::record::CommandLine;
 use bradawl_facts::record::{Content, ContentKind, Device, DeviceKind, PathFacts, PathKind, Record};
 use bradawl_facts::size;
 use bradawl_facts::table::Entry;
-use bradawl_resolve::{Source, is_network_type};
+use bradawl_resolve::{ByProgram, Source, is_network_type};
 
 /// What mounting or activating ends in once everything it needs is there.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -108,6 +107,7 @@ pub(super) fn option_verdicts(
 ) -> Vec<Checked> {
     let Facts { record, kernel, program, .. } = facts;
     let source = match source {
+        _ if ByProgram::of(entry).is_some() => MountSource::Unknown,
         Source::Path(_) => MountSource::File,
         _ if entry.has("loop") => MountSource::File,
         _ if source.wants_device() => MountSource::Device,
@@ -372,6 +372,16 @@ fn support_objection(facts: Facts<'_>, entry: &Entry, content: Option<&Content>)
             Some((Cause::Support, format!("neither the kernel nor a helper knows the type {}", entry.fstype)))
         }
         false => feature_objection(facts, entry, content),
+    }
+}
+
+/// Why an entry whose type is `fuse` alone cannot be mounted.
+fn names_no_program(entry: &Entry) -> Option<String> {
+    let bare = matches!(entry.fstype.as_str(), "fuse" | "fuse3") && !entry.source.contains('#');
+    match entry.fstype.as_str() {
+        "fuse." => Some("the type names no program behind the dot".to_owned()),
+        _ if bare => Some("no program is named: write fuse.PROGRAM as the type".to_owned()),
+        _ => None,
     }
 }
 

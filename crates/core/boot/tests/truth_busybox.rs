@@ -74,8 +74,8 @@ fn machine() -> Record {
 
 /// What no record tells, and is said to be not known: whether a network is there and names are found,
 /// what lies on a file system that was not looked into.
-const NOT_KNOWN: [&str; 8] =
-    ["nfs", "nfs-nofail", "nfs-address", "nfs-last", "cifs", "helper", "order-child-second", "swap-hidden"];
+const NOT_KNOWN: [&str; 7] =
+    ["nfs", "nfs-nofail", "nfs-address", "nfs-last", "cifs", "order-child-second", "swap-hidden"];
 /// What is said otherwise: a swap file below a lost entry is called not known; one device is not
 /// mounted twice, read-only the second time.
 const OTHERWISE: [&str; 2] = ["swap-on-lost", "same-twice"];

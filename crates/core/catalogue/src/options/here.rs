@@ -11,6 +11,7 @@ pub(super) fn here(asked: &Asked<'_>, kind: &Kind, name: &str, value: Option<&st
     let why = match name {
         "bind" | "rbind" if asked.fstype != "none" => "the source is no directory, which bind needs",
         "move" => "there is nothing mounted to move",
+        "loop" if kind.is_of_image => return (Verdict::Accepted, About::Name, String::new()),
         "loop" | "offset" | "sizelimit" if kind.is_given_a_path() && asked.source != MountSource::File => {
             "it is for files that are mounted as if they were devices"
         }

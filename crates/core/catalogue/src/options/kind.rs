@@ -15,6 +15,8 @@ pub(super) struct Kind {
     pub(super) on_device: bool,
     /// Whether the mount program knows the type for a share.
     is_share: bool,
+    /// Whether its program is given a file, which may lie on a loop device.
+    pub(super) is_of_image: bool,
 }
 
 /// The types that the mount program knows for shares (libmount's list).
@@ -65,6 +67,7 @@ impl Kind {
             one_by_one: since.zip(asked.kernel).is_some_and(|(since, k)| k >= since),
             on_device: known_type(asked.fstype).is_some_and(|t| t.is_on_device()),
             is_share: SHARES.contains(&asked.fstype),
+            is_of_image: matches!(asked.fstype, "fuse.squashfuse" | "squashfuse"),
         }
     }
 }

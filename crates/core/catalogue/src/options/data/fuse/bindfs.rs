@@ -22,16 +22,24 @@ const PERMS: Form = Form::Shaped(is_perms, "permissions as for chmod: 0644 or u=
 const RATE: Form = Form::Shaped(
     |v| {
         let digits = v.trim_end_matches(['k', 'M', 'G', 'T']);
-        v.len() <= digits.len() + 1 && digits.parse::<f64>().is_ok_and(|n| n > 0.0)
+        v.len() <= digits.len() + 1 && is_amount(digits)
     },
     "bytes, or with k, M, G or T",
 );
 
+/// A number above zero, also in hexadecimal.
+fn is_amount(value: &str) -> bool {
+    let hexadecimal = value.strip_prefix("0x").map(|rest| u64::from_str_radix(rest, 16).is_ok_and(|n| n > 0));
+    hexadecimal.unwrap_or_else(|| value.parse::<f64>().is_ok_and(|n| n > 0.0))
+}
+
 /// Parts with colons between, each in octal or in signs.
 fn is_perms(value: &str) -> bool {
+    // Read by scanf, which also finds none.
     let octal = |v: &str| {
         let digits = v.len() - v.trim_start_matches(|c: char| matches!(c, '0'..='7')).len();
-        digits > 0 && u32::from_str_radix(&v[..digits], 8).is_ok_and(|mode| mode <= 0o777)
+        let mode = u32::from_str_radix(&v[..digits], 8).unwrap_or(0);
+        v.starts_with(|c: char| c.is_ascii_digit()) && mode <= 0o777 && digits < 11
     };
     let signs = |v: &str| {
         (v.contains(['+', '-', '=']) || !v.contains(|c: char| !"ugoa".contains(c)))

@@ -11,7 +11,8 @@ pub const SPEC: Spec = strict(OPTIONS)
 const MODE: Form = Form::Shaped(
     |v| {
         let digits = v.len() - v.trim_start_matches(|c: char| matches!(c, '0'..='7')).len();
-        digits == 0 || u32::from_str_radix(&v[..digits], 8).is_ok_and(|mode| mode <= 0o7777)
+        !v.starts_with('-') && digits == 0
+            || u32::from_str_radix(&v[..digits], 8).is_ok_and(|mode| mode <= 0o7777)
     },
     "permissions in octal",
 );

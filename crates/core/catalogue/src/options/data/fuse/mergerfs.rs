@@ -39,7 +39,7 @@ const fn seconds(name: &'static str, meaning: &'static str) -> Opt {
 
 const SECONDS: Form = Form::FlagOrShaped(is_count, "seconds");
 const SIZE: Form = Form::FlagOrShaped(is_count, "a size");
-const FLAG_OR_BOOL: Form = Form::FlagOrOneOf(YES_NO);
+const FLAG_OR_BOOL: Form = Form::FlagOrShaped(|v| v.is_empty() || YES_NO.contains(&v), "true or false");
 
 /// Digits, a sign before them, a unit behind.
 fn is_count(value: &str) -> bool {
@@ -163,7 +163,7 @@ const OPTIONS: &[Opt] = &[
     looked_at(row("statfs", Form::OneOf(&["base", "full"]), "what counts as free space")).default("base"),
     looked_at(row("statfs_ignore", Form::OneOf(&["none", "ro", "nc"]), "what does not")).default("none"),
     yes_no("posix_acl", "POSIX access lists").default("false"),
-    yes_no("async_read", "reads are not in order").default("true"),
+    looked_at(row("async_read", FLAG_OR_BOOL, "reads are not in order")).default("true"),
     row("threads", SCANNED, "threads; since 2.40 read-thread-count").judged_since(2, 40),
     newer(row("read-thread-count", SCANNED, "threads that read requests").default("0: as many as cores")),
     newer(row("process-thread-count", SCANNED, "threads that work on them").default("-1: the same")),
@@ -189,7 +189,7 @@ const OPTIONS: &[Opt] = &[
     looked_at(row("attr_timeout", SECONDS, "the same as cache.attr")),
     looked_at(row("entry_timeout", SECONDS, "the same as cache.entry")),
     looked_at(row("negative_entry", SECONDS, "the same as cache.negative_entry")),
-    row("readdirplus", Form::Flag, "lists names with attributes").judged_since(2, 40),
+    looked_at(row("readdirplus", Form::FlagOrOneOf(YES_NO), "lists names with attributes")),
     looked_at(row("mount", Form::Text, "without effect")),
     flag("nogc", "without effect"),
     or_any("use_ino", "without effect"),

@@ -1,5 +1,5 @@
 use super::super::{Form, Opt, Reader, Spec, flag, row, strict};
-use super::library::{CONNECTION, LIBRARY, NOT_TAKEN, PATHS, ROOT, SCANNED, SECOND, joined};
+use super::library::{CONNECTION, LIBRARY, NOT_TAKEN, PATHS, ROOT, SECOND, joined};
 
 /// A bucket of an object store, by s3fs.
 pub const SPEC: Spec = strict(&OPTIONS)
@@ -80,7 +80,7 @@ const OWN: &[Opt] = &[
         "who may read new objects",
     )
     .default("private"),
-    row("retries", SCANNED, "how often a request is tried").default("5"),
+    row("retries", Form::Decimal(1, 2_147_483_647), "how often a request is tried").default("5"),
     row("tmpdir", Form::Any, "where parts are kept for a while").default("/tmp"),
     row("use_cache", Form::Any, "where files are kept").caution("it grows without end: see ensure_diskfree"),
     flag("check_cache_dir_exist", "that directory has to be there"),
@@ -107,7 +107,7 @@ const OWN: &[Opt] = &[
         "whether the server's name counts",
     )
     .default("2, which cannot be written"),
-    newer(row("ssl_client_cert", Form::Any, "a certificate of its own")),
+    newer(row("ssl_client_cert", Form::Text, "a certificate of its own")),
     flag("nodnscache", "names are looked up each time"),
     flag("nosscache", "connections start anew"),
     row("multireq_max", Form::Any, "requests at once for listing").default("20"),
@@ -115,7 +115,8 @@ const OWN: &[Opt] = &[
     row("multipart_size", Form::Decimal(5, 5120), "MB of a part").default("10"),
     row("multipart_copy_size", Form::Decimal(5, i64::MAX >> 20), "MB of a part that is copied")
         .default("512"),
-    row("multipart_threshold", Form::Decimal(0, i64::MAX), "MB from which there are parts").default("25"),
+    row("multipart_threshold", Form::Decimal(5, i64::MAX >> 20), "MB from which there are parts")
+        .default("25"),
     row("singlepart_copy_limit", Form::Any, "MB up to which it is copied whole").default("512"),
     row("max_dirty_data", Form::Shaped(is_dirty, "50 or more, or -1: never"), "MB after which it writes")
         .default("5120"),
@@ -161,8 +162,12 @@ const OWN: &[Opt] = &[
     row("mime", Form::Any, "the file of types").default("/etc/mime.types"),
     newer(row("proxy", Form::Any, "the proxy")),
     newer(row("proxy_cred_file", Form::Any, "its password")),
-    newer(row("ipresolve", Form::OneOf(&["whatever", "IPv4", "IPv6"]), "which addresses")),
-    row("logfile", Form::Any, "where it writes what it does"),
+    newer(row(
+        "ipresolve",
+        Form::Shaped(|v| is_one_of(&["whatever", "IPv4", "IPv6"], v), "whatever, IPv4 or IPv6"),
+        "which addresses",
+    )),
+    row("logfile", Form::Text, "where it writes what it does"),
     row(
         "dbglevel",
         Form::Shaped(|v| is_one_of(LEVELS, v), "silent, crit, err, warn, info or dbg"),
