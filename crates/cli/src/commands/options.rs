@@ -42,6 +42,9 @@ fn consult(ui: &Ui, args: &OptionsArgs, facts: &Facts) -> Result<Status, Command
     if let (Some(fstype), None, None) = (fstype, &args.option, &word) {
         report = report.by_use(fstype);
     }
+    if let (Some(fstype), Some(name)) = (fstype, &args.option) {
+        report = report.serving(name, fstype);
+    }
     let nothing = report.options.is_empty();
     if let (Some(name), Some(fstype), true) = (&args.option, fstype, nothing) {
         return Err(no_such(fstype, name));

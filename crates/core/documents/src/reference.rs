@@ -1,6 +1,7 @@
 use crate::shapes::{ReaderShape, RecommendedShape};
 use bradawl_catalogue::options::{
-    Advice, Form, Opt, Reader, Topic, common, listed_as, of_type, opposite, purposes, topic, types,
+    Advice, Form, Opt, PURPOSES, Purpose, Reader, Topic, common, example, listed_as, of_type, opposite,
+    purposes, topic, types,
 };
 use bradawl_change::draft::{Recommended, recommended};
 use bradawl_facts::Version;
@@ -20,7 +21,8 @@ pub struct ReferenceReport {
     pub types: Vec<TypeRow>,
     /// The options, by type.
     pub options: Vec<OptionRow>,
-    /// What the word that was searched asks for, and the options that do it.
+    /// What the word that was searched asks for, and the options that do it; of one
+    /// option what it serves.
     pub purposes: Vec<PurposeRow>,
     /// The sets of options that a type which is asked for by itself is given by use.
     #[serde_as(as = "Vec<RecommendedShape>")]
@@ -54,17 +56,25 @@ pub struct PurposeOption {
 impl PurposeRow {
     /// What a word asks for, of one type or of all.
     pub fn found(word: &str, fstype: Option<&str>) -> Vec<Self> {
-        let fits =
-            |advice: &&Advice| fstype.is_none_or(|t| advice.types.is_empty() || advice.types.contains(&t));
+        let fits = |advice: &Advice| fstype.is_none_or(|t| advice.is_for(t));
+        Self::with(purposes(word).into_iter(), fits)
+    }
+
+    /// What an option of a type serves.
+    pub fn served(option: &str, fstype: &str) -> Vec<Self> {
+        Self::with(PURPOSES.iter(), |advice| advice.is_for(fstype) && advice.names(option))
+    }
+
+    fn with(purposes: impl Iterator<Item = &'static Purpose>, fits: impl Fn(&Advice) -> bool) -> Vec<Self> {
         let option = |advice: &Advice| PurposeOption {
             option: advice.option,
             types: advice.types.to_vec(),
             why: advice.why,
             cost: Some(advice.cost).filter(|cost| !cost.is_empty()),
         };
-        let rows = purposes(word).into_iter().map(|purpose| PurposeRow {
+        let rows = purposes.map(|purpose| PurposeRow {
             title: purpose.title,
-            options: purpose.advice.iter().filter(fits).map(option).collect(),
+            options: purpose.advice.iter().filter(|advice| fits(advice)).map(option).collect(),
         });
         rows.filter(|row| !row.options.is_empty()).collect()
     }
@@ -99,6 +109,8 @@ pub struct OptionRow {
     pub value: Wants,
     /// What the value looks like; null when there is none.
     pub form: Option<String>,
+    /// How it may be written, where that is told by its form or its name.
+    pub example: Option<String>,
     /// Who acts on it.
     #[serde_as(as = "ReaderShape")]
     pub reader: Reader,
@@ -157,6 +169,7 @@ impl OptionRow {
             topic: topic(row.name).title(),
             value: wants(row.form),
             form: (wants(row.form) != Wants::None).then(|| row.form.wanted()),
+            example: example(fstype, row, kernel),
             reader: row.reader.or(spec.map(|s| s.reader)).unwrap_or(Reader::Kernel),
             since: version(row.since),
             until: version(row.until),
@@ -227,6 +240,12 @@ impl ReferenceReport {
     #[must_use]
     pub fn by_use(self, fstype: &str) -> Self {
         ReferenceReport { recommended: recommended(fstype), ..self }
+    }
+
+    /// The same with what the option of a type serves.
+    #[must_use]
+    pub fn serving(self, option: &str, fstype: &str) -> Self {
+        ReferenceReport { purposes: PurposeRow::served(option, fstype), ..self }
     }
 
     /// The same with what a word asks for.

@@ -183,6 +183,18 @@ pub fn page(report: &ReferenceReport, fstype: &str, kernel: Option<Version>, wid
     } else if let Some(kernel) = kernel.filter(|_| of_kernel) {
         out.push_str(&labelled("here", &format!("kernel {kernel} {}", says(report, kernel)), width));
     }
+    if let Some(example) = report.options.iter().find_map(|row| row.example.as_deref()) {
+        out.push_str(&labelled("example", example, width));
+    }
+    for purpose in &report.purposes {
+        for option in &purpose.options {
+            let cost = option.cost.map(|cost| format!("; {cost}")).unwrap_or_default();
+            let own = report.options.iter().any(|row| row.name == option.option);
+            let told = if own { String::new() } else { format!(" ({})", option.option) };
+            let text = format!("{}{told}: {}{cost}", purpose.title, option.why);
+            out.push_str(&labelled("serves", &text, width));
+        }
+    }
     out.push_str(&beside(first, width));
     let since =
         first.reader_since.as_ref().map(|v| format!(", since its version {}", v.trim_end_matches(".0")));

@@ -8,6 +8,7 @@
 mod built;
 mod data;
 mod effective;
+mod example;
 mod form;
 mod habits;
 mod here;
@@ -26,6 +27,7 @@ use bradawl_facts::size::Digits;
 pub use built::built_for;
 pub use data::{Limit as TmpfsLimit, limit as tmpfs_limit};
 pub use effective::{FLAGS, MOUNT_FLAGS, effective, effective_of, in_force, is_usual};
+pub use example::example;
 pub use form::Form;
 pub use here::is_label;
 pub use list::List;

@@ -25,6 +25,18 @@ pub struct Advice {
     pub cost: &'static str,
 }
 
+impl Advice {
+    /// Whether a type takes it.
+    pub fn is_for(&self, fstype: &str) -> bool {
+        self.types.is_empty() || self.types.contains(&fstype)
+    }
+
+    /// Whether it is about an option of this name.
+    pub fn names(&self, option: &str) -> bool {
+        self.option.split(',').any(|o| o.split('=').next() == Some(option))
+    }
+}
+
 const fn all(option: &'static str, why: &'static str, cost: &'static str) -> Advice {
     Advice { types: &[], option, why, cost }
 }
@@ -210,13 +222,81 @@ pub const PURPOSES: &[Purpose] = &[
             of(&["tmpfs"], "size=1G", "all users together", ""),
         ],
     },
+    Purpose {
+        title: "others than root may use it",
+        words: &["others", "everybody", "users", "access"],
+        advice: &[
+            of(
+                &["fuse.sshfs", "fuse.s3fs", "rclone", "fuse.squashfuse"],
+                "allow_other,default_permissions",
+                "owner and mode of each file count, as on a disk",
+                "without the second everybody may do what root may",
+            ),
+            of(
+                &["fuse.mergerfs", "fuse.unionfs", "fuse.gocryptfs"],
+                "allow_other",
+                "owner and mode of each file count, as on a disk",
+                "",
+            ),
+        ],
+    },
+    Purpose {
+        title: "programs do not hang on a server that is gone",
+        words: &["hang", "gone", "lost server", "stuck", "unreachable"],
+        advice: &[
+            of(
+                &["fuse.sshfs"],
+                "reconnect,ServerAliveInterval=15",
+                "the connection is given up after 45 s, and made again",
+                "what was open then fails",
+            ),
+            of(
+                &["nfs", "nfs4"],
+                "softerr",
+                "requests fail after some minutes",
+                "what was written may be lost",
+            ),
+        ],
+    },
+    Purpose {
+        title: "fewer requests to the server",
+        words: &["requests", "latency", "remember", "cache"],
+        advice: &[
+            of(
+                &["fuse.sshfs"],
+                "dcache_timeout=300",
+                "names are remembered for five minutes",
+                "changes are seen later",
+            ),
+            of(
+                &["nfs", "nfs4"],
+                "actimeo=60",
+                "attributes are remembered for a minute",
+                "changes are seen later",
+            ),
+            of(
+                &["rclone"],
+                "vfs-cache-mode=full",
+                "what was read stays on the disk",
+                "it takes room: see vfs-cache-max-size",
+            ),
+            of(
+                &["fuse.s3fs"],
+                "use_cache=/var/cache/tides",
+                "what was read stays on the disk",
+                "it grows without end: see ensure_diskfree",
+            ),
+        ],
+    },
 ];
 
 /// The purposes that a word asks for.
 pub fn purposes(word: &str) -> Vec<&'static Purpose> {
     let word = word.trim().to_lowercase();
-    let named = |name: &&str| word.contains(*name) || (word.len() > 3 && name.contains(word.as_str()));
-    let asked = |purpose: &&Purpose| purpose.title.contains(word.as_str()) || purpose.words.iter().any(named);
+    // Where a word begins: "hang" is no part of "changed".
+    let begins = |text: &str| format!(" {text}").contains(&format!(" {word}"));
+    let named = |name: &&str| word.contains(*name) || (word.len() > 3 && begins(name));
+    let asked = |purpose: &&Purpose| begins(purpose.title) || purpose.words.iter().any(named);
     if word.is_empty() { Vec::new() } else { PURPOSES.iter().filter(asked).collect() }
 }
 
@@ -262,6 +342,9 @@ mod tests {
             ("full", "less room"),
             ("quotas", "each user has a limit"),
             ("power failure", "safe after a crash"),
+            ("hang", "programs do not hang on a server that is gone"),
+            ("other users", "others than root may use it"),
+            ("latency", "fewer requests to the server"),
         ] {
             assert!(purposes(word).iter().any(|p| p.title == title), "{word}: {:?}", purposes(word));
         }
