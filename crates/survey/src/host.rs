@@ -26,6 +26,7 @@ pub(crate) fn facts(files: &mut Files, name: &str) -> Host {
         init: init(files),
         taken_at_s: taken_at(files),
         privileges: surveyor(files),
+        selinux: files.text("/etc/selinux/config").and_then(|text| os_value(&text, "SELINUX")),
         ..Host::default()
     }
 }
@@ -206,6 +207,10 @@ mod tests {
         machine(&files, &mut host);
         assert_eq!(host.huge_page_sizes, Some(vec![2 << 20, 1 << 30]));
         assert_eq!(host.security_modules.unwrap(), ["lockdown", "capability", "apparmor"]);
+        let (_dir, mut files) =
+            tree(&[("etc/selinux/config", "# one of three\nSELINUX=permissive\nSELINUXTYPE=default\n")]);
+        let host = facts(&mut files, "sounding");
+        assert_eq!((host.selinux.as_deref(), host.labels_count()), (Some("permissive"), None));
         let (_dir, files) = tree(&[("etc/hostname", "sounding\n")]);
         let mut host = Host::default();
         machine(&files, &mut host);

@@ -230,7 +230,7 @@ impl Survey {
         }
         let all: Vec<&TableFile> = record.tables.iter().chain(&self.tables).collect();
         if let Some(programs) = &mut record.programs {
-            programs.behind_fuse = Some(support::behind_fuse(&files, &all));
+            programs.behind_fuse = support::behind_fuse(&files, &all);
         }
         let services = record
             .units

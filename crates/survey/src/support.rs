@@ -4,7 +4,7 @@ use crate::files::Files;
 use bradawl_facts::record::{FsSupport, Programs, TableFile};
 use bradawl_facts::table::Table;
 use bradawl_resolve::ByProgram;
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
 const PROGRAM_FOLDERS: [&str; 4] = ["/sbin", "/usr/sbin", "/bin", "/usr/bin"];
 
@@ -75,8 +75,8 @@ pub(crate) fn programs(files: &Files) -> Option<Programs> {
     seen.then_some(programs)
 }
 
-/// Which of the programs that entries name behind FUSE are installed.
-pub(crate) fn behind_fuse(files: &Files, tables: &[&TableFile]) -> Vec<String> {
+/// The programs that entries name behind FUSE, and whether they are installed.
+pub(crate) fn behind_fuse(files: &Files, tables: &[&TableFile]) -> BTreeMap<String, bool> {
     let mut named = BTreeSet::new();
     for table in tables {
         let table = Table::parse(table.bytes.bytes().unwrap_or_default());
@@ -91,7 +91,7 @@ pub(crate) fn behind_fuse(files: &Files, tables: &[&TableFile]) -> Vec<String> {
     let local = ["/usr/local/sbin", "/usr/local/bin"];
     let folders = local.into_iter().chain(PROGRAM_FOLDERS);
     let is_there = |name: &String| folders.clone().any(|folder| files.exists(&format!("{folder}/{name}")));
-    named.into_iter().filter(is_there).collect()
+    named.into_iter().map(|name| (is_there(&name), name)).map(|(there, name)| (name, there)).collect()
 }
 
 #[cfg(test)]

@@ -172,7 +172,7 @@ fn verdict(list: &str, fstype: &str, facts: &Facts) -> ListVerdict {
         typical: true,
         built: host.and_then(|r| r.kernel_build.as_ref()),
         huge_pages: host.and_then(|r| r.host.huge_page_sizes.as_deref()),
-        security: host.and_then(|r| r.host.security_modules.as_deref()),
+        labels: host.and_then(|r| r.host.labels_count()),
         ..Asked::new(fstype, options, facts.kernel)
     };
     ListVerdict::of(list, &asked)

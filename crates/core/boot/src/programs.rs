@@ -13,9 +13,8 @@ use bradawl_resolve::ByProgram;
 
 /// What keeps the program from mounting that no path decides.
 fn objection(record: &Record, entry: &Entry, by: ByProgram<'_>) -> Option<(Cause, String)> {
-    let installed = record.programs.as_ref().and_then(|p| p.behind_fuse.as_ref());
-    let is_missing = |all: &Vec<String>| !all.iter().any(|name| name == by.program);
-    if by.is_looked_for(entry) && installed.is_some_and(is_missing) {
+    let installed = record.programs.as_ref().and_then(|p| p.behind_fuse.get(by.program));
+    if by.is_looked_for(entry) && installed == Some(&false) {
         let why = format!("the program {} is not installed", visible(by.program));
         return Some((Cause::Program, why));
     }

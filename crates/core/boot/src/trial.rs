@@ -126,7 +126,7 @@ pub(super) fn option_verdicts(
         accounts: record.accounts.as_ref(),
         built: record.kernel_build.as_ref(),
         huge_pages: record.host.huge_page_sizes.as_deref(),
-        security: record.host.security_modules.as_deref(),
+        labels: record.host.labels_count(),
         ..asked
     })
 }

@@ -85,38 +85,36 @@ const NOT_OURS: &[(&str, &str, &str, &str)] = &[
     ("fuse.s3fs", "*", "parallel_", "depends on how many threads there may be"),
     ("rclone", "*", "rgs2env", "a word that is not read as the others"),
     ("rclone", "*", "cache-dir,cache-dir", "a value that is left out is the next word"),
-    ("rclone", "*", "uid=+1", "one release of two takes it"),
+    ("rclone", "*", "id=+1", "one release of two takes it"),
     ("fuse.gocryptfs", "*", "user=", "a word with a value, which it takes for its own"),
     ("fuse.gocryptfs", "*", "ctlsock", "what is named has to be there, or is the next word"),
     ("fuse.gocryptfs", "*", "fido2", "a value that is left out is the next word"),
     ("fuse.gocryptfs", "*", "badname", "a value that is left out is the next word"),
     ("fuse.gocryptfs", "*", "exclude-from", "a value that is left out is the next word"),
     ("fuse.gocryptfs", "*", "trace", "a value that is left out is the next word"),
-    ("fuse.gocryptfs", "*", "memprofile", "a value that is left out is the next word"),
     ("fuse.gocryptfs", "*", "wpanic", "depends on what it warns of"),
     ("fuse.bindfs", "*", "bind", "its source is a directory"),
     ("davfs", "*", "uid=", "depends on which users there are"),
     ("davfs", "*", "gid=", "depends on which users there are"),
     ("davfs", "*", "move", "its source is no path"),
     ("davfs", "*", "file_mode", "one release of two takes it without a value"),
-    ("rclone", "*", "log-systemd=", "read in its own way"),
-    ("rclone", "*", "gid=4294967296", "beyond the numbers of groups"),
     ("rclone", "*", "user=", "a word with a value, which it takes for its own"),
-    ("fuse.mergerfs", "*", "mount=", "one release of two takes it"),
     ("fuse.s3fs", "*", "bucket=", "what is named has to be there"),
     ("fuse.unionfs", "*", "context", "a label where there are none"),
     ("fuse.squashfuse", "*", "offset", "its source is a file"),
-    ("fuse.s3fs", "*", "ensure_diskfree=42949672", "depends on how much room there is"),
+    ("fuse.s3fs", "*", "ensure_diskfree=", "depends on how much room there is"),
     ("fuse.s3fs", "*", "multipart_size=5120", "depends on how much room there is"),
     ("fuse.fuse-overlayfs", "*", "nolowerdir", "the recorder left out the layers"),
-    ("fuse.s3fs", "*", "retries=4294967296", "wraps around in one release"),
+    ("fuse.s3fs", "*", "retries=", "wraps around in one release"),
     ("fuse.s3fs", "*", "credlib_opts=0", "what names nothing asks for nothing"),
+    ("*", "*", ":tide_t", "the policy knows no such type"),
+    ("*", "*", "context=\"", "a stray quote"),
+    ("debugfs", "*", "context", "it is mounted already, without a label"),
     ("fuse.gocryptfs", "*", "nofail=1", "a flag with a value, which it takes for the flag"),
     ("fuse.gocryptfs", "*", "dev=", "the flag, for one mount program"),
-    ("fuse.unionfs", "*", "max_files=1", "too few for what it opens"),
+    ("fuse.gocryptfs", "*", "exec=", "the flag, for one mount program"),
+    ("fuse.unionfs", "*", "max_files=", "how many may be open hangs on the host"),
     ("fuse.unionfs", "*", "silent,loud", "one word takes the other back before they are handed on"),
-    ("rclone", "*", "config,config", "a value that is left out is the next word"),
-    ("rclone", "*", "gid=0x10", "one mount program of two makes a number of it"),
     ("fuse.s3fs", "*", "fake_diskfree=", "version 1.90 takes as much as there is room for"),
     ("fuse.s3fs", "*", "createbucket", "version 1.90 alone knows it"),
     ("fuse.s3fs", "*", "context", "a label where there are none"),
@@ -136,14 +134,25 @@ const NOT_OURS: &[(&str, &str, &str, &str)] = &[
 ];
 
 /// What was recorded after the first lists, from devices.
-const OTHERS: [&str; 6] =
-    ["options-more", "options-older", "options-here", "options-helpers", "options-fuse", "options-readers"];
+const OTHERS: [&str; 7] = [
+    "options-more",
+    "options-older",
+    "options-here",
+    "options-helpers",
+    "options-fuse",
+    "options-readers",
+    SELINUX,
+];
+/// With SELinux and the policy of Debian.
+const SELINUX: &str = "options-selinux";
 
 struct Row {
     source: MountSource,
     fstype: String,
     variant: String,
     options: String,
+    /// Whether SELinux ran.
+    labels: bool,
     answers: Vec<Answer>,
 }
 
@@ -157,11 +166,14 @@ struct Answer {
 /// one, unpacked.
 fn rows() -> Vec<Row> {
     match std::env::var_os("BRADAWL_OPTIONS") {
-        Some(other) => parsed(&std::fs::read_to_string(other).unwrap(), MountSource::Device),
+        Some(other) => {
+            let text = std::fs::read_to_string(&other).unwrap();
+            parsed(&text, MountSource::Device, other.to_string_lossy().contains("selinux"))
+        }
         None => {
-            let mut rows = parsed(&unpacked("options"), MountSource::Unknown);
+            let mut rows = parsed(&unpacked("options"), MountSource::Unknown, false);
             for name in OTHERS {
-                rows.extend(parsed(&unpacked(name), MountSource::Device));
+                rows.extend(parsed(&unpacked(name), MountSource::Device, name == SELINUX));
             }
             rows
         }
@@ -176,7 +188,7 @@ fn unpacked(name: &str) -> String {
     text
 }
 
-fn parsed(text: &str, source: MountSource) -> Vec<Row> {
+fn parsed(text: &str, source: MountSource, labels: bool) -> Vec<Row> {
     let row = |line: &str| {
         let cells: Vec<&str> = line.split('\t').collect();
         let [fstype, variant, options, answers] = cells.as_slice() else { panic!("{line}") };
@@ -185,6 +197,7 @@ fn parsed(text: &str, source: MountSource) -> Vec<Row> {
             fstype: (*fstype).to_owned(),
             variant: (*variant).to_owned(),
             options: (*options).to_owned(),
+            labels,
             answers: answers.split(' ').map(answer).collect(),
         }
     };
@@ -279,8 +292,15 @@ fn said(row: &Row, answer: &Answer, mode: Mode) -> Said {
     let bare = Asked::new(&row.fstype, &entry.options, Some(answer.kernel));
     let program = Some(answer.program);
     let helper = helper(&row.fstype, answer.program);
-    let known =
-        Asked { program, helper, content: Some(&content), source: row.source, built: Some(&built), ..bare };
+    let known = Asked {
+        program,
+        helper,
+        content: Some(&content),
+        source: row.source,
+        built: Some(&built),
+        labels: Some(row.labels),
+        ..bare
+    };
     let asked = match mode {
         Mode::Typical => Asked { typical: true, ..known },
         Mode::Audit => known,

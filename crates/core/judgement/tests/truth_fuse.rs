@@ -10,8 +10,9 @@ use bradawl_boot::{EntryState, Forecast, Outcome};
 use bradawl_facts::record::{Accounts, Content, ContentKind, PathFacts, PathKind, Programs, Record};
 use bradawl_facts::table::Table;
 use bradawl_judgement::judge;
-use bradawl_resolve::Source;
+use bradawl_resolve::{ByProgram, Source};
 use guest::{Boot, boots};
+use std::collections::BTreeMap;
 
 /// Boots that are not modelled, and why.
 const NOT_MODELLED: [(&str, &str); 0] = [];
@@ -33,13 +34,20 @@ const PROGRAMS: [&str; 9] = [
     "unionfs-fuse",
 ];
 
+/// What a survey tells of those that the table names.
+fn behind_fuse(boot: &Boot) -> BTreeMap<String, bool> {
+    let entries = Table::parse(boot.bytes()).entries();
+    let named = entries.iter().filter_map(|e| ByProgram::of(e).filter(|by| by.is_looked_for(e)));
+    named.map(|by| (by.program.to_owned(), PROGRAMS.contains(&by.program))).collect()
+}
+
 /// The guest as it was in these boots.
 fn record(boot: &Boot) -> Record {
     let mut record = guest::record(boot);
     let helpers = HELPERS.map(String::from).to_vec();
     record.programs = Some(Programs {
         mount_helpers: helpers,
-        behind_fuse: Some(PROGRAMS.map(String::from).to_vec()),
+        behind_fuse: behind_fuse(boot),
         ..record.programs.unwrap_or_default()
     });
     let users = [("root", 0), ("nobody", 65534)].map(|(name, number)| (name.to_owned(), number)).into();

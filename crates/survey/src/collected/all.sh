@@ -3,7 +3,7 @@ echo "v uid $(id -u)"; echo "v time $(date +%s)"; echo "v machine $(uname -m)"
 page=$(getconf PAGESIZE 2>/dev/null) || page=$(awk '/^KernelPageSize/ { print $2 * 1024; exit }' /proc/self/smaps 2>/dev/null)
 echo "v page $page"
 kernel=$(uname -r)
-for f in /etc/fstab /etc/os-release /usr/lib/os-release /etc/hostname /etc/passwd /etc/group /etc/crypttab \
+for f in /etc/fstab /etc/os-release /usr/lib/os-release /etc/hostname /etc/passwd /etc/group /etc/selinux/config /etc/crypttab \
     /etc/mdadm/mdadm.conf /etc/mdadm.conf /etc/initramfs-tools/initramfs.conf /proc/cmdline /proc/self/mountinfo \
     /proc/swaps /proc/meminfo /proc/filesystems /proc/1/comm /proc/sys/kernel/hostname /proc/sys/kernel/osrelease \
     /proc/sys/vm/swappiness /sys/power/state /sys/module/zswap/parameters/enabled /sys/kernel/security/lsm /usr/lib/systemd/system.conf \

@@ -62,6 +62,9 @@ pub fn reference(fstype: &str, kernel: Option<Version>, recommended: &[Recommend
     out
 }
 
+/// The widest column of names.
+const MAX_COLUMN: usize = 24;
+
 /// The sets by use, then why each option is in one.
 fn by_use(sets: &[Recommended], width: usize) -> String {
     let uses = |set: &Recommended| match sets {
@@ -75,11 +78,16 @@ fn by_use(sets: &[Recommended], width: usize) -> String {
         }
     }
     let names = sets.iter().map(uses).chain(reasons.iter().map(|(what, _)| (*what).to_owned()));
-    let column = names.map(|name| name.chars().count()).max().unwrap_or(0);
+    let column = names.map(|name| name.chars().count()).max().unwrap_or(0).min(MAX_COLUMN);
     let room = width.saturating_sub(column + 4).max(20);
     let row = |(name, lines): (String, Vec<String>)| {
+        // What is longer stands on a line of its own.
+        let alone = name.chars().count() > column;
+        let lines: Vec<String> = alone.then(String::new).into_iter().chain(lines).collect();
         let first = std::iter::once(name).chain(std::iter::repeat(String::new()));
-        let line = |(name, line): (String, String)| format!("  {}  {line}\n", padded(&name, column));
+        let line = |(name, line): (String, String)| {
+            format!("{}\n", format!("  {}  {line}", padded(&name, column)).trim_end())
+        };
         first.zip(lines).map(line).collect::<String>()
     };
     let told: String = sets.iter().map(|set| row((uses(set), at_commas(&set.options, room)))).collect();

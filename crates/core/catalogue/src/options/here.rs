@@ -1,6 +1,7 @@
 //! Options that the mount program keeps to itself.
 
 use super::kind::{Kind, Said};
+use super::label::{is_label, of_label};
 use super::{About, Asked, MountSource, Verdict};
 
 /// Types that are never written to.
@@ -44,18 +45,13 @@ pub(super) fn here(asked: &Asked<'_>, kind: &Kind, name: &str, value: Option<&st
         {
             "a hash tree needs verity.hashdevice and verity.roothash or verity.roothashfile"
         }
-        _ if is_label(name) && asked.security.is_some_and(|all| !all.iter().any(|m| m == "selinux")) => {
-            return (Verdict::Ignored, About::Kernel, "this kernel runs without SELinux".to_owned());
+        _ if is_label(name) => {
+            let said = of_label(asked, name, value);
+            return said.unwrap_or((Verdict::Accepted, About::Name, String::new()));
         }
         _ => return (Verdict::Accepted, About::Name, String::new()),
     };
     (Verdict::Refused, About::Name, why.to_owned())
-}
-
-/// Whether an option sets a label of SELinux: the mount program leaves it out where
-/// there is none (recorded).
-pub fn is_label(name: &str) -> bool {
-    matches!(name, "context" | "fscontext" | "defcontext" | "rootcontext" | "seclabel")
 }
 
 /// Whether a list says all that opening a hash tree takes.

@@ -97,8 +97,8 @@ pub struct Asked<'a> {
     pub built: Option<&'a KernelBuild>,
     /// Sizes of huge pages that the processor has, in bytes, where they are known.
     pub huge_pages: Option<&'a [u64]>,
-    /// The kernel's security modules, where they are known.
-    pub security: Option<&'a [String]>,
+    /// Whether labels of SELinux count, where that is known.
+    pub labels: Option<bool>,
     /// The mount program: the small ones of an initramfs hand most options to the
     /// kernel as they stand.
     pub by: MountBy,
@@ -129,7 +129,7 @@ impl<'a> Asked<'a> {
             typical: false,
             built: None,
             huge_pages: None,
-            security: None,
+            labels: None,
             by: MountBy::System,
         }
     }
@@ -238,10 +238,10 @@ mod tests {
     fn what_the_machine_has_decides() {
         let labels = Table::parse("s /t ext4 context=system_u:object_r:tide_t:s0,noatime");
         let pages = Table::parse("s /t hugetlbfs pagesize=16M,mode=0700");
-        let worst = |table: &Table, fstype: &str, huge: Option<&[u64]>, security: Option<&[String]>| {
+        let worst = |table: &Table, fstype: &str, huge: Option<&[u64]>, labels: Option<bool>| {
             let entry = &table.entries()[0];
             let bare = Asked::new(fstype, &entry.options, Some(Version(6, 12)));
-            let checked = check(&Asked { huge_pages: huge, security, ..bare });
+            let checked = check(&Asked { huge_pages: huge, labels, ..bare });
             checked.iter().map(|c| c.verdict).max()
         };
         for (sizes, expected) in [
@@ -252,14 +252,14 @@ mod tests {
             let sizes = sizes.as_ref().map(|all: &[u64; 2]| all.as_slice());
             assert_eq!(worst(&pages, "hugetlbfs", sizes, None), Some(expected), "{sizes:?}");
         }
-        for (modules, expected) in [
-            (None, Verdict::Accepted),
-            (Some(["lockdown", "apparmor"]), Verdict::Ignored),
-            (Some(["lockdown", "selinux"]), Verdict::Accepted),
+        let short = Table::parse("s /t ext4 context=system_u:object_r:tide_t");
+        for (count, whole, without_level) in [
+            (None, Verdict::Accepted, Verdict::Accepted),
+            (Some(false), Verdict::Ignored, Verdict::Ignored),
+            (Some(true), Verdict::Accepted, Verdict::Refused),
         ] {
-            let modules = modules.map(|all| all.map(str::to_owned));
-            let said = worst(&labels, "ext4", None, modules.as_ref().map(<[String; 2]>::as_slice));
-            assert_eq!(said, Some(expected), "{modules:?}");
+            assert_eq!(worst(&labels, "ext4", None, count), Some(whole), "{count:?}");
+            assert_eq!(worst(&short, "ext4", None, count), Some(without_level), "{count:?}");
         }
     }
 

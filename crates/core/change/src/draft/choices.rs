@@ -206,7 +206,9 @@ impl Plan<'_> {
         let vital = self.wishes.target == "/" || Role::Vital.covers(&self.wishes.target);
         let away = self.wishes.may_be_absent
             || matches!(purpose, Some(DraftPurpose::Removable | DraftPurpose::Backup));
-        if is_network_type(fstype) {
+        // What has a name alone is handed over by the machine itself.
+        let handed_over = kind(fstype).is_some_and(|kind| kind.source == Sort::Name && !kind.remote);
+        if is_network_type(fstype) && !handed_over {
             self.option("_netdev", "it waits for the network");
         } else if kind(fstype).is_some_and(|kind| kind.remote) {
             self.option("_netdev", "it waits for the network, which the type alone does not tell the boot");

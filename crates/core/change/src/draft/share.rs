@@ -48,6 +48,8 @@ pub(super) fn once_there(record: &mut Record, entry: &Fresh) {
         && let Some(programs) = &mut record.programs
     {
         programs.mount_helpers.push(entry.fstype.clone());
+        let named = entry.fstype.strip_prefix("fuse.").map(|name| (name.to_owned(), true));
+        programs.behind_fuse.extend(named);
     }
     if let Some((file, _)) = named(entry) {
         record.paths.retain(|f| f.path != file || f.kind == PathKind::File);

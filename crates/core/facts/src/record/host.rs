@@ -43,6 +43,10 @@ pub struct Host {
     /// Security modules that are active in the kernel: `selinux`, `apparmor`; absent: not known.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub security_modules: Option<Vec<String>>,
+    /// What /etc/selinux/config asks for: `enforcing`, `permissive` or `disabled`; absent:
+    /// there is no such file, or it was not read.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub selinux: Option<String>,
     /// The init system.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub init: Option<Init>,
@@ -228,6 +232,17 @@ impl Host {
             Some(kind) if kind.is_scripts() => BootsWith::Scripts(kind),
             Some(InitKind::Systemd) => BootsWith::Systemd,
             _ => BootsWith::Assumed,
+        }
+    }
+
+    /// Whether labels of SELinux on a mount count: it is in the kernel, and its
+    /// configuration does not switch it off; `None`: not known.
+    pub fn labels_count(&self) -> Option<bool> {
+        let built_in = self.security_modules.as_ref().map(|all| all.iter().any(|name| name == "selinux"));
+        match (built_in, self.selinux.as_deref()) {
+            (Some(false), _) | (_, Some("disabled")) => Some(false),
+            (Some(true), Some(_)) => Some(true),
+            _ => None,
         }
     }
 

@@ -93,10 +93,10 @@ pub struct Programs {
     /// absent: not known.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub quota: Option<Vec<String>>,
-    /// The programs that entries of `fuse.NAME` and the like name and that are
-    /// installed; absent: not known.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub behind_fuse: Option<Vec<String>>,
+    /// The programs that entries of `fuse.NAME` and the like name, and whether they are
+    /// installed; one that is not here was not looked for.
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    pub behind_fuse: BTreeMap<String, bool>,
     /// Versions of the packages whose programs mount a type, by package, as the
     /// distribution writes them; absent: not known.
     #[serde(skip_serializing_if = "Option::is_none")]

@@ -39,7 +39,14 @@ const OPTIONS: &[Opt] = &[
     switch("hkdf", "keys are derived once more").default("true"),
     switch("deterministic-names", "equal names look equal"),
     switch("xchacha", "another cipher"),
-    row("openssl", Form::OneOf(&["auto", "true", "false", "1", "0"]), "who encrypts").default("auto"),
+    row(
+        "openssl",
+        Form::OneOf(&[
+            "auto", "true", "false", "1", "0", "t", "f", "T", "F", "TRUE", "FALSE", "True", "False",
+        ]),
+        "who encrypts",
+    )
+    .default("auto"),
     row("badname", Form::Any, "wrong names that are shown"),
     row("exclude", Form::Any, "what the reverse mode leaves out").needs(&["reverse"]),
     row("e", Form::Any, "the same as exclude").needs(&["reverse"]),

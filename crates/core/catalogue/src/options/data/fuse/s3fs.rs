@@ -42,7 +42,7 @@ const PARALLEL: Form = Form::Decimal(1, 1 << 20);
 /// It reads as far as it understands.
 fn is_rrs(value: &str) -> bool {
     let digits = value.len() - value.trim_start_matches(|c: char| c.is_ascii_digit()).len();
-    digits == 0 || matches!(value[..digits].parse::<u64>(), Ok(0 | 1))
+    digits == 0 && !value.starts_with('-') || matches!(value[..digits].parse::<u64>(), Ok(0 | 1))
 }
 
 fn is_sse(value: &str) -> bool {
