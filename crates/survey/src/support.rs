@@ -5,6 +5,7 @@ use bradawl_facts::record::{FsSupport, Programs, TableFile};
 use bradawl_facts::table::Table;
 use bradawl_resolve::ByProgram;
 use std::collections::{BTreeMap, BTreeSet};
+use std::io::ErrorKind;
 
 const PROGRAM_FOLDERS: [&str; 4] = ["/sbin", "/usr/sbin", "/bin", "/usr/bin"];
 
@@ -90,13 +91,40 @@ pub(crate) fn behind_fuse(files: &Files, tables: &[&TableFile]) -> BTreeMap<Stri
     }
     let local = ["/usr/local/sbin", "/usr/local/bin"];
     let folders = local.into_iter().chain(PROGRAM_FOLDERS);
-    let is_there = |name: &String| folders.clone().any(|folder| files.exists(&format!("{folder}/{name}")));
-    named.into_iter().map(|name| (is_there(&name), name)).map(|(there, name)| (name, there)).collect()
+    // Where one could not be looked at, nothing is known.
+    let is_there = |name: &String| {
+        let mut missed = false;
+        for folder in folders.clone() {
+            match files.stat(&format!("{folder}/{name}")) {
+                Ok(_) => return Some(true),
+                Err(e) => missed |= !matches!(e.kind(), ErrorKind::NotFound | ErrorKind::NotADirectory),
+            }
+        }
+        (!missed).then_some(false)
+    };
+    named
+        .into_iter()
+        .filter_map(|name| Some((is_there(&name)?, name)))
+        .map(|(there, name)| (name, there))
+        .collect()
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn programs_behind_fuse_are_looked_for() {
+        let dir = tempfile::tempdir().unwrap();
+        std::fs::create_dir_all(dir.path().join("usr/bin")).unwrap();
+        std::fs::write(dir.path().join("usr/bin/mergerfs"), "").unwrap();
+        let lines = "/srv/a:/srv/b /srv/c fuse.mergerfs nofail 0 0\nbindfs#/srv/a /srv/d fuse nofail 0 0\n\
+                     /usr/bin/x#/srv/a /srv/e fuse nofail 0 0\nnas:tides /srv/f rclone nofail 0 0\n";
+        let table = TableFile::new("/etc/fstab", lines.as_bytes().to_vec());
+        let found = behind_fuse(&Files::own(dir.path().to_owned()), &[&table]);
+        let found: Vec<_> = found.iter().map(|(name, there)| (name.as_str(), *there)).collect();
+        assert_eq!(found, [("bindfs", false), ("mergerfs", true)]);
+    }
     use bradawl_facts::record::Support;
 
     #[test]

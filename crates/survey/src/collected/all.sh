@@ -59,7 +59,10 @@ done
 for f in /var/lib/dpkg/status /lib/apk/db/installed; do
     [ -r "$f" ] || continue
     row f "$f"; printf ' '
-    awk 'BEGIN { RS = ""; ORS = "\n\n" } /(^|\n)(Package: |P:)(@PACKAGES@)\n/' "$f" 2>/dev/null | enc; echo
+    awk 'BEGIN { RS = ""; FS = "\n" } /(^|\n)(Package: |P:)(@PACKAGES@)\n/ {
+        for (n = 1; n <= NF; n++) if ($n ~ /^(Package: |Status: |Version: |P:|V:)/) print $n
+        print ""
+    }' "$f" 2>/dev/null | enc; echo
 done
 names /var/lib/pacman/local '^\(@FOLDERS@\)-[0-9]'
 for d in /boot/loader /efi/loader /boot/efi/loader; do
@@ -84,6 +87,10 @@ if [ -d /run/systemd/system ] && command -v journalctl >/dev/null 2>&1; then
         MESSAGE_ID=be02cf6855d2428ba40df7e9d022f03d + _TRANSPORT=kernel SYSLOG_IDENTIFIER=systemd \
         + _TRANSPORT=kernel SYSLOG_IDENTIFIER=systemd-fstab-generator 2>/dev/null | head -c 4194304 | enc; echo
 fi
+# Programs that entries name behind FUSE.
+awk '$1 !~ /^#/ && $3 ~ /^fuse[.][A-Za-z0-9_.-]+$/ { print substr($3, 6) }
+    $1 ~ /^[A-Za-z0-9_.-]+#/ && $3 ~ /^fuse3?$/ { sub(/#.*/, "", $1); print $1 }' /etc/fstab 2>/dev/null | sort -u |
+    while read -r p; do for d in /usr/local/sbin /usr/local/bin /sbin /usr/sbin /bin /usr/bin; do st "$d/$p"; done; done
 for d in /sbin /usr/sbin /bin /usr/bin; do real "$d"; names "$d" '^sh$\|^mount[.]\|^fsck[.]\|^quota'; done
 for d in /lib/modules /usr/lib/modules; do
     f=$d/$kernel/modules.alias

@@ -184,6 +184,7 @@ mod tests {
 
     /// docs/model/verified.md tells the figure.
     #[test]
+    #[allow(clippy::print_stdout)] // the figure
     fn most_options_have_one() {
         const KERNEL: Version = Version(6, 12);
         let (mut all, mut told) = (0, 0);

@@ -114,7 +114,6 @@ const KINDS: &[Kind] = &[
         login: Login::File { option: "passwd_file", ends: "key", holds: "a line: KEY:SECRET" },
         owned: true,
         remote: true,
-        ..NONE
     },
     Kind {
         types: &["rclone"],
