@@ -65,7 +65,10 @@ fn program(record: &Record, entry: &Fresh) -> Option<Step> {
     let programs = record.programs.as_ref()?;
     let os = record.host.os_id.as_deref()?;
     let package = of_mount_program(&entry.fstype, os)?;
-    if programs.mount_helpers.contains(&entry.fstype) {
+    let behind = entry.fstype.strip_prefix("fuse.");
+    let packed = programs.versions.as_ref().is_some_and(|all| all.contains_key(package));
+    let found = behind.is_some_and(|name| programs.behind_fuse.get(name) == Some(&true));
+    if programs.mount_helpers.contains(&entry.fstype) || packed || found {
         return None;
     }
     let run = install_command(package, os)?;

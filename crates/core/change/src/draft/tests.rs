@@ -293,3 +293,56 @@ fn a_loop_device_is_drafted_by_its_file() {
     let error = draft(&record, &wish("/dev/vdb", "/srv/gauges")).unwrap_err().to_string();
     assert!(error.contains("compressed memory") && error.contains("--by uuid"), "{error}");
 }
+
+fn wish_of(fstype: &str, source: &str) -> DraftWishes {
+    DraftWishes { fstype: Some(fstype.into()), ..wish(source, "/srv/pool") }
+}
+
+#[test]
+fn programs_behind_fuse_are_given_what_they_need() {
+    let mut record = host();
+    record.host.os_id = Some("debian".into());
+    record.programs = Some(bradawl_facts::record::Programs::default());
+    for (fstype, source, line) in [
+        (
+            "fuse.mergerfs",
+            "/srv/a:/srv/b",
+            "allow_other,category.create=mfs,x-systemd.requires-mounts-for=/srv/a,x-systemd.requires-mounts-for=/srv/b,nofail",
+        ),
+        ("fuse.gocryptfs", "/srv/sealed", "allow_other,passfile=/etc/srv-sealed.phrase,nofail"),
+        ("fuse.s3fs", "tides", "allow_other,passwd_file=/etc/tides.key,_netdev,nofail"),
+        ("fuse.squashfuse", "/srv/charts.squashfs", "ro,allow_other,default_permissions,nofail"),
+        ("9p", "gauges", "trans=virtio,nofail"),
+        ("davfs", "https://nas.example/tides", "_netdev,nofail"),
+    ] {
+        let (_, draft) = drafted(&record, wish_of(fstype, source));
+        assert_eq!(draft.entry.options.join(","), line, "{fstype}");
+        assert_eq!(draft.entry.source, source);
+    }
+}
+
+#[test]
+fn an_owner_is_told_by_the_programs_own_words() {
+    let owned = |fstype: &str, source: &str| {
+        let wishes = DraftWishes { owner: Some("1000".into()), ..wish_of(fstype, source) };
+        drafted(&host(), wishes).1.entry.options.join(",")
+    };
+    assert!(owned("fuse.bindfs", "/srv/gauges").contains("force-user=1000,force-group=1000"));
+    assert!(owned("rclone", "nas:tides").contains("uid=1000,gid=1000"));
+}
+
+#[test]
+fn a_program_that_is_there_is_not_installed_again() {
+    let mut record = host();
+    record.host.os_id = Some("debian".into());
+    let programs = |there: bool| bradawl_facts::record::Programs {
+        versions: Some(there.then(|| ("mergerfs".to_owned(), "2.33.5-1".to_owned())).into_iter().collect()),
+        ..bradawl_facts::record::Programs::default()
+    };
+    for (there, installs) in [(false, true), (true, false)] {
+        record.programs = Some(programs(there));
+        let (_, draft) = drafted(&record, wish_of("fuse.mergerfs", "/srv/a:/srv/b"));
+        let run = draft.before.iter().any(|step| step.run.as_deref() == Some("apt-get install mergerfs"));
+        assert_eq!(run, installs);
+    }
+}
