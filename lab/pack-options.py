@@ -10,7 +10,7 @@ ELSEWHERE = re.compile(r'no end within|error\((13|95|111|112|115|2)\)|Protocol n
 # What names a file, a key or a user that is not there.
 NAMED = {'ceph': r'\b(conf|secretfile|fs|secret|key)=', 'davfs': r'\b(conf|uid|gid)=', 'rclone': r'\bconfig=', 'fuse.mergerfs': r'\b(config|setuid)=',
          'fuse.bindfs': r'\b(force-|create-for-|map-|setuid=)', 'fuse.gocryptfs': r'\b(config|extpass|passfile|ctlsock|ko|zerokey|reverse|cpuprofile|memprofile|trace)\b',
-         'fuse.s3fs': r'\b(ahbe_conf|load_sse_c|passwd_file|use_cache|bucket|profile|tmpdir|use_sse|setuid|credlib|proxy_cred_file)=', 'fuse.squashfuse': r'\bsetuid=',
+         'fuse.s3fs': r'\b(ahbe_conf|load_sse_c|passwd_file|use_cache|bucket|profile|tmpdir|use_sse|setuid|credlib|proxy_cred_file|logfile)=', 'fuse.squashfuse': r'\bsetuid=',
          'fuse.unionfs': r'\b(chroot|dirs|debug_file|setuid)=', 'fuse.fuse-overlayfs': r'(\w+dir|plugins|setuid)='}
 for path in raws:
     for line in open(path):

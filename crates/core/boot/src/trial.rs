@@ -340,7 +340,7 @@ fn support_objection(facts: Facts<'_>, entry: &Entry, content: Option<&Content>)
     let helpers = record.programs.as_ref().map(|p| p.mount_helpers.as_slice());
     let helped = |t: &str| helpers.is_some_and(|all| all.iter().any(|h| h == t || h == base(t)));
     if let Some(why) = names_no_program(entry) {
-        return Some((Cause::Program, why));
+        return Some((Cause::Source, why));
     }
     let types: smallvec::SmallVec<[&str; 4]> = entry.types().collect();
     if types.is_empty() || entry.is_bind() || types.iter().any(|t| matches!(*t, "auto" | "none")) {

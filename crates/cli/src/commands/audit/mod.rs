@@ -121,7 +121,7 @@ impl Run<'_> {
         judged.counted.excuse(unasked.iter().map(|f| f.consequence));
         #[cfg(feature = "parquet")]
         if self.args.columns.is_some() {
-            let Audited { audit, table } = &judged.audited;
+            let crate::views::audit::Audited { audit, table } = &judged.audited;
             let rows = crate::columns::Rows::of(&host.record, table, audit, &judged.forecast);
             judged.columns = Some(Box::new(rows));
         }

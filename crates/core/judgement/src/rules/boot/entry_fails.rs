@@ -48,7 +48,7 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
         finding.message = format!("{}.", capital(&fate.why));
         finding.remedy = match &request.trial {
             Trial::PassedOver(_) | Trial::Fails(Cause::Assertion, _) => DROP_IN.to_owned(),
-            _ => remedy(fate.because_of),
+            _ => remedy(fate.because_of, request.entry.has("nofail")),
         };
         findings.push(finding);
     }
@@ -56,16 +56,19 @@ fn check(case: &Case<'_>, findings: &mut Vec<Finding>) {
 
 const DROP_IN: &str = "Correct the unit's drop-in, or take it away and have the init system read it anew.";
 
-fn remedy(because_of: Option<usize>) -> String {
-    match because_of {
-        Some(line) => format!("Repair line {line} first, or add nofail here."),
-        None => "Correct the line; until then put # in front of it, or add nofail.".to_owned(),
+fn remedy(because_of: Option<usize>, has_nofail: bool) -> String {
+    match (because_of, has_nofail) {
+        (Some(line), false) => format!("Repair line {line} first, or add nofail here."),
+        (Some(line), true) => format!("Repair line {line} first."),
+        (None, false) => "Correct the line; until then put # in front of it, or add nofail.".to_owned(),
+        (None, true) => "Correct the line; until then put # in front of it.".to_owned(),
     }
 }
 
 #[cfg(test)]
 mod tests {
-    use crate::rules::testing::assert_lines;
+    use crate::rules::testing::{assert_lines, findings_on};
+    use bradawl_facts::testing::{ROOT, host};
 
     #[test]
     fn names_what_no_other_rule_does() {
@@ -74,5 +77,18 @@ mod tests {
         assert_lines(rule, "LABEL=gauges /srv/gauges xfs defaults 0 0\n", &[]);
         assert_lines(rule, "LABEL=gauges /srv/gauges ext4 defaults 0 0\n", &[]);
         assert_lines(rule, "/srv/gauges /srv/x none defaults 0 0\n", &[2]);
+        assert_lines(rule, "/srv/gauges /srv/x fuse nofail 0 0\n", &[2]);
+    }
+
+    #[test]
+    fn what_is_there_is_not_asked_for() {
+        let remedies: Vec<String> = ["defaults", "nofail"]
+            .iter()
+            .map(|list| {
+                let found = findings_on(&host(), &format!("{ROOT}/srv/gauges /srv/x none {list} 0 0\n"));
+                found.into_iter().find(|f| f.rule == "entry-fails").unwrap().remedy
+            })
+            .collect();
+        assert!(remedies[0].contains("nofail") && !remedies[1].contains("nofail"), "{remedies:?}");
     }
 }

@@ -14,9 +14,16 @@ const KEY: Form = Form::Shaped(
     "64 hexadecimal digits",
 );
 const OWNER: Form = Form::Shaped(
-    |v| v.split_once(':').is_some_and(|(u, g)| u.parse::<u32>().is_ok() && g.parse::<u32>().is_ok()),
+    |v| {
+        v.is_empty()
+            || v.split_once(':').is_some_and(|(u, g)| u.parse::<u32>().is_ok() && g.parse::<u32>().is_ok())
+    },
     "the numbers of a user and a group, with a colon between",
 );
+
+fn is_longest(value: &str) -> bool {
+    value.parse::<u8>().is_ok_and(|n| n == 0 || n >= 62)
+}
 
 const fn switch(name: &'static str, meaning: &'static str) -> Opt {
     row(name, BOOL, meaning)
@@ -34,7 +41,12 @@ const OPTIONS: &[Opt] = &[
     switch("reverse", "shows plain files as encrypted ones"),
     switch("plaintextnames", "names are not encrypted"),
     switch("longnames", "long names have files of their own").default("true"),
-    row("longnamemax", Form::Decimal(62, 255), "bytes from which a name is long").default("255"),
+    row(
+        "longnamemax",
+        Form::Shaped(is_longest, "0, or a number from 62 to 255"),
+        "bytes from which a name is long",
+    )
+    .default("255"),
     switch("raw64", "names in base64 without padding").default("true"),
     switch("hkdf", "keys are derived once more").default("true"),
     switch("deterministic-names", "equal names look equal"),

@@ -189,7 +189,7 @@ const OPTIONS: &[Opt] = &[
     looked_at(row("attr_timeout", SECONDS, "the same as cache.attr")),
     looked_at(row("entry_timeout", SECONDS, "the same as cache.entry")),
     looked_at(row("negative_entry", SECONDS, "the same as cache.negative_entry")),
-    looked_at(row("readdirplus", Form::FlagOrOneOf(YES_NO), "lists names with attributes")),
+    looked_at(row("readdirplus", Form::OneOf(YES_NO), "lists names with attributes")),
     looked_at(row("mount", Form::Text, "without effect")),
     flag("nogc", "without effect"),
     or_any("use_ino", "without effect"),

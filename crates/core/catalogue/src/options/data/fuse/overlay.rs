@@ -33,6 +33,7 @@ const OPTIONS: &[Opt] = &[
     row("squash_to_gid", NUMBER, "group of all files"),
     row("static_nlink", Form::FlagOrAny, "directories have one name"),
     row("noacl", Form::FlagOrAny, "no access lists"),
+    row("noxattrs", NUMBER, "without extended attributes"),
     row("fast_ino", NUMBER, "inode numbers without a look below"),
     row("fsync", NUMBER, "whether fsync counts"),
     row(

@@ -41,8 +41,8 @@ const PARALLEL: Form = Form::Decimal(1, 1 << 20);
 
 /// It reads as far as it understands.
 fn is_rrs(value: &str) -> bool {
-    let digits = value.len() - value.trim_start_matches(|c: char| c.is_ascii_digit()).len();
-    digits == 0 && !value.starts_with('-') || matches!(value[..digits].parse::<u64>(), Ok(0 | 1))
+    // What is no number counts as 0.
+    matches!(scanned(value), 0 | 1)
 }
 
 fn is_sse(value: &str) -> bool {
@@ -134,7 +134,14 @@ const OWN: &[Opt] = &[
     row("mp_umask", Form::Any, "permissions removed from the mount point").default("0000"),
     flag("nomultipart", "nothing in parts"),
     newer(flag("streamupload", "sends as it is written")),
-    newer(row("max_thread_count", Form::Decimal(1, 2_147_483_647), "threads at most").default("5")),
+    newer(
+        row(
+            "max_thread_count",
+            Form::Shaped(|v| (1..=2_147_483_647).contains(&scanned(v)), "a number from 1"),
+            "threads at most",
+        )
+        .default("5"),
+    ),
     flag("enable_content_md5", "each request with a checksum"),
     newer(flag("enable_unsigned_payload", "contents are not signed")),
     flag("ecs", "keys of the container"),
@@ -160,7 +167,7 @@ const OWN: &[Opt] = &[
     flag("use_session_token", "a key that ends"),
     flag("requester_pays", "who asks pays"),
     row("mime", Form::Any, "the file of types").default("/etc/mime.types"),
-    newer(row("proxy", Form::Any, "the proxy")),
+    newer(row("proxy", Form::Text, "the proxy")),
     newer(row("proxy_cred_file", Form::Any, "its password")),
     newer(row(
         "ipresolve",
